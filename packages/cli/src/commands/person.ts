@@ -1,0 +1,302 @@
+import { TOKEN_SCOPES, type TokenScope } from '@bathyscribe/contract'
+import { text as ask, isCancel } from '@clack/prompts'
+import { Option, type Command } from 'commander'
+import { examples, job, optionsOf, more, paged, show, wholeNumber } from '../terminal/command.js'
+import { connect, connectAnonymously, serviceUrl, type GlobalOptions } from '../terminal/connect.js'
+import { EXIT, Failure } from '../terminal/failure.js'
+import { moment, pairs, paint, state, table, visible } from '../terminal/output.js'
+import { readSecret } from '../terminal/secrets.js'
+import { readSignIn, removeSignIn, writeSignIn } from '../terminal/sign-in-file.js'
+
+interface SignInOptions {
+  username?: string
+  passwordFile?: string
+  tokenFile?: string
+  days?: number
+  scope?: TokenScope[]
+}
+
+/** A browser's part: keeps the cookies of a session for as long as it takes to make a token. */
+function cookieKeeper(): typeof fetch {
+  const jar = new Map<string, string>()
+  return async (address, init) => {
+    const cookie = [...jar].map(([name, value]) => `${name}=${value}`).join('; ')
+    const response = await fetch(address, {
+      ...init,
+      headers: { ...(init?.headers as Record<string, string>), cookie },
+    })
+    for (const line of response.headers.getSetCookie()) {
+      const [, name, value] = /^([^=]+)=([^;]*)/.exec(line) ?? []
+      if (name) jar.set(name, value ?? '')
+    }
+    return response
+  }
+}
+
+async function signInByPassword(options: GlobalOptions & SignInOptions): Promise<{ token: string; username: string }> {
+  const username = options.username ?? (await askFor('User name'))
+  const password = await readSecret(options.passwordFile, `Password of ${username}`)
+  let csrf = ''
+  const client = connectAnonymously(options, () => (csrf ? { 'x-csrf-token': csrf } : {}), cookieKeeper())
+  const session = await client.call('signIn', { body: { username, password } })
+  csrf = session.csrfToken ?? ''
+  const made = await client.call('createToken', {
+    body: { name: 'command line', scopes: options.scope ?? [...TOKEN_SCOPES], expiresInDays: options.days ?? 30 },
+  })
+  await client.call('signOut', {})
+  return { token: made.token, username: session.person.username }
+}
+
+async function askFor(message: string): Promise<string> {
+  if (!process.stdin.isTTY) throw new Failure(`${message} is missing.`, EXIT.usage, 'Give it with --username.')
+  const answer = await ask({ message })
+  if (isCancel(answer)) throw new Failure('Nothing was done.', EXIT.usage)
+  return answer
+}
+
+export function addPersonCommands(program: Command): void {
+  const person = program.command('person').description('people, signing in, API tokens')
+
+  person
+    .command('sign-in')
+    .description('signs in by password or token, and keeps a token in your configuration folder')
+    .option('--username <name>', 'asked for unless given')
+    .option('--password-file <file>', 'reads the password from a file, or - for standard input')
+    .option('--token-file <file>', 'keeps this API token instead of making one')
+    .option('--days <n>', 'how long the kept token lasts, 1 to 366', wholeNumber)
+    .addOption(new Option('--scope <scope...>', 'what the kept token may be used for').choices(TOKEN_SCOPES))
+    .addHelpText(
+      'after',
+      examples(
+        'person sign-in --username ingrid',
+        'person sign-in --token-file - --url https://bathyscribe.skerrow.example',
+      ),
+    )
+    .action(async (_: unknown, command: Command) => {
+      const options = optionsOf<SignInOptions>(command)
+      const url = serviceUrl(options)
+      const { token } =
+        options.tokenFile === undefined
+          ? await signInByPassword(options)
+          : { token: (await readSecret(options.tokenFile, 'API token')).trim() }
+      const client = connectAnonymously(options, () => ({ authorization: `Bearer ${token}` }))
+      const me = await client.call('whoAmI', {})
+      const file = writeSignIn({ url, token, username: me.person.username })
+      show(
+        options,
+        { url, username: me.person.username, scopes: me.scopes },
+        () => `Signed in at ${url} as ${me.person.fullName} (${me.scopes.join(', ')}).\nThe token is kept in ${file}.`,
+      )
+    })
+
+  person
+    .command('sign-out')
+    .description('revokes the kept token and forgets it')
+    .addHelpText('after', examples('person sign-out', 'person sign-out --quiet'))
+    .action(async (_: unknown, command: Command) => {
+      const options = optionsOf(command)
+      if (!readSignIn()) return show(options, { signedOut: false }, () => 'You were not signed in.')
+      try {
+        await connect(options).call('signOut', {})
+      } finally {
+        removeSignIn()
+      }
+      show(options, { signedOut: true }, () => 'Signed out; the token is revoked.')
+    })
+
+  person
+    .command('set-up')
+    .description('makes the first administrator with the code that the service printed')
+    .requiredOption('--username <name>')
+    .requiredOption('--full-name <name>')
+    .option('--code-file <file>', 'reads the code from a file, or - for standard input')
+    .option('--password-file <file>', 'reads the password from a file, or - for standard input')
+    .addHelpText(
+      'after',
+      examples(
+        'person set-up --username ingrid --full-name "Ingrid Valesdottir"',
+        'person set-up --username ingrid --full-name "Ingrid Valesdottir" --code-file code.txt --password-file -',
+      ),
+    )
+    .action(async (_: unknown, command: Command) => {
+      const options = optionsOf<{ username: string; fullName: string; codeFile?: string; passwordFile?: string }>(
+        command,
+      )
+      const code = await readSecret(options.codeFile, 'Set-up code')
+      const password = await readSecret(options.passwordFile, 'Password for the new administrator')
+      const made = await connectAnonymously(options).call('setUp', {
+        body: { code, username: options.username, fullName: options.fullName, password },
+      })
+      show(
+        options,
+        made,
+        () => `${made.fullName} is the first administrator. Sign in with \`bathyscribe person sign-in\`.`,
+      )
+    })
+
+  paged(person.command('list').description('lists people, for administrators'))
+    .option('--search <text>', 'part of a name, user name or email')
+    .addHelpText('after', examples('person list --search okafor', 'person list --limit 200 --json'))
+    .action(
+      job<{ limit?: number; cursor?: string; search?: string }>(async ({ client, options, show }) => {
+        const { limit, cursor, search } = options
+        show(
+          await client.call('listPeople', { query: { limit, cursor, search } }),
+          ({ items, next }) =>
+            table(
+              ['user name', 'name', 'email', 'site role', 'account'],
+              items.map((one) => [
+                one.username,
+                visible(one.fullName),
+                one.email ?? '–',
+                one.siteRole,
+                one.closed ? state('retired') : 'open',
+              ]),
+            ) + more(next),
+        )
+      }),
+    )
+
+  person
+    .command('show [person]')
+    .description('shows a person, or yourself')
+    .addHelpText('after', examples('person show', 'person show tomas'))
+    .action(
+      job(async ({ client, show }, ref) => {
+        const one =
+          ref === undefined
+            ? (await client.call('whoAmI', {})).person
+            : await client.call('showPerson', { params: { person: ref } })
+        show(one, (p) =>
+          pairs([
+            ['user name', p.username],
+            ['name', visible(p.fullName)],
+            ['email', p.email ?? '–'],
+            ['site role', p.siteRole],
+            ['identifier', p.id],
+            ['account', p.closed ? 'closed' : 'open'],
+            ['since', moment(p.createdAt)],
+          ]),
+        )
+      }),
+    )
+
+  person
+    .command('create <username>')
+    .description('makes a person')
+    .requiredOption('--full-name <name>')
+    .option('--given-name <name>')
+    .option('--family-name <name>')
+    .option('--email <address>')
+    .addOption(new Option('--site-role <role>').choices(['administrator', 'none']).default('none'))
+    .option(
+      '--password-file <file>',
+      'reads a password from a file, or - for standard input; without one the person cannot sign in',
+    )
+    .addHelpText(
+      'after',
+      examples(
+        'person create tomas --full-name "Tomas Okaforlind" --email tomas@skerrow.example',
+        'person create maren --full-name "Maren Achterboom" --password-file -',
+      ),
+    )
+    .action(
+      job<{
+        fullName: string
+        givenName?: string
+        familyName?: string
+        email?: string
+        siteRole: 'administrator' | 'none'
+        passwordFile?: string
+      }>(async ({ client, options, show }, username) => {
+        const { fullName, givenName, familyName, email, siteRole, passwordFile } = options
+        const password = passwordFile === undefined ? undefined : await readSecret(passwordFile, 'Password')
+        const made = await client.call('createPerson', {
+          body: {
+            username: username,
+            fullName,
+            siteRole,
+            ...(givenName && { givenName }),
+            ...(familyName && { familyName }),
+            ...(email && { email }),
+            ...(password !== undefined && { password }),
+          },
+        })
+        show(made, (p) => `${visible(p.fullName)} can be enrolled as “${p.username}”.`)
+      }),
+    )
+
+  person
+    .command('close <person>')
+    .description('closes an account: its sessions and tokens end')
+    .option('--open', 'opens it again')
+    .addHelpText('after', examples('person close maren', 'person close maren --open'))
+    .action(
+      job<{ open?: boolean }>(async ({ client, options, show }, ref) => {
+        const one = await client.call('changePerson', { params: { person: ref }, body: { closed: !options.open } })
+        show(one, (p) => `The account of ${visible(p.fullName)} is ${p.closed ? 'closed' : 'open'}.`)
+      }),
+    )
+
+  person
+    .command('enrol <person> <course>')
+    .description('puts a person into a course')
+    .addOption(new Option('--as <role>').choices(['instructor', 'teaching_assistant', 'learner']).default('learner'))
+    .addHelpText('after', examples('person enrol tomas HYD-210 --as instructor', 'person enrol aino HYD-210'))
+    .action(
+      job<{ as: 'instructor' | 'teaching_assistant' | 'learner' }>(async ({ client, options, show }, ref, course) => {
+        const member = await client.call('enrol', {
+          params: { course: course },
+          body: { person: ref, role: options.as },
+        })
+        show(member, (m) => `${visible(m.person.fullName)} is ${m.role.replaceAll('_', ' ')} in ${course}.`)
+      }),
+    )
+
+  person
+    .command('drop <person> <course>')
+    .description('drops a person from a course; scores are kept')
+    .addHelpText('after', examples('person drop aino HYD-210', 'person drop aino HYD-210 --json'))
+    .action(
+      job(async ({ client, show }, ref, course) => {
+        const member = await client.call('changeEnrolment', {
+          params: { course: course, person: ref },
+          body: { state: 'dropped' },
+        })
+        show(
+          member,
+          (m) =>
+            `${visible(m.person.fullName)} is dropped from ${course}; launches and scores are refused from now on.`,
+        )
+      }),
+    )
+
+  addAuditCommand(person)
+}
+
+function addAuditCommand(person: Command): void {
+  person
+    .command('audit')
+    .description('lists what was changed by whom, newest first')
+    .option('--limit <n>', 'rows at most, 1 to 200', wholeNumber)
+    .option('--cursor <cursor>', 'go on where a list ended')
+    .addHelpText('after', examples('person audit', 'person audit --limit 200 --json'))
+    .action(
+      job<{ limit?: number; cursor?: string }>(async ({ client, options, show }) => {
+        const { limit, cursor } = options
+        show(
+          await client.call('listAudit', { query: { limit, cursor } }),
+          ({ items, next }) =>
+            table(
+              ['when', 'who', 'what', 'of'],
+              items.map((one) => [
+                moment(one.at),
+                visible(one.person?.fullName ?? 'the service'),
+                one.action,
+                paint('quiet', one.subject),
+              ]),
+            ) + more(next),
+        )
+      }),
+    )
+}

@@ -1,0 +1,66 @@
+import type { Command } from 'commander'
+import { examples, optionsOf, show } from '../terminal/command.js'
+import { EXIT, Failure } from '../terminal/failure.js'
+import { table } from '../terminal/output.js'
+
+/** The service's own package is loaded only here: every other command speaks to the API. */
+export function addServiceCommands(program: Command): void {
+  const service = program.command('service').description('runs the service itself')
+
+  service
+    .command('run')
+    .description('runs the service until it is told to stop')
+    .option('--config <file>', 'configuration file (JSON); the environment goes over it')
+    .addHelpText('after', examples('service run --config /etc/bathyscribe.json', 'service run'))
+    .action(async (options: { config?: string }) => {
+      const { runService } = await import('@bathyscribe/service')
+      await explainFaults(() => runService(options.config, process.env, (line) => process.stdout.write(`${line}\n`)))
+    })
+
+  service
+    .command('migrate')
+    .description('brings the records up to date, and makes the key file if there is none')
+    .option('--config <file>', 'configuration file (JSON); the environment goes over it')
+    .addHelpText('after', examples('service migrate --config /etc/bathyscribe.json', 'service migrate --json'))
+    .action(async (options: { config?: string }, command: Command) => {
+      const { migrateRecords, readSettings } = await import('@bathyscribe/service')
+      const done = await explainFaults(async () => migrateRecords(readSettings(options.config, process.env)))
+      show(optionsOf(command), { migrations: done }, () =>
+        done.length > 0 ? `Done: ${done.join(', ')}.` : 'The records are up to date.',
+      )
+    })
+
+  service
+    .command('settings')
+    .description('lists every setting with its environment variable and meaning')
+    .addHelpText('after', examples('service settings', 'service settings --json'))
+    .action(async (_: unknown, command: Command) => {
+      const { environmentName, Settings } = await import('@bathyscribe/service')
+      const rows = Object.entries(Settings.shape).map(([key, schema]) => ({
+        key,
+        environment: environmentName(key),
+        meaning: schema.description ?? '',
+      }))
+      show(optionsOf(command), rows, (all) =>
+        table(
+          ['setting', 'environment', 'meaning'],
+          all.map((row) => [row.key, row.environment, row.meaning]),
+        ),
+      )
+    })
+}
+
+async function explainFaults<T>(run: () => Promise<T>): Promise<T> {
+  try {
+    return await run()
+  } catch (error) {
+    const { SettingsFault } = await import('@bathyscribe/service')
+    if (error instanceof SettingsFault)
+      throw new Failure(
+        `${error.message}\n${error.faults.map((fault) => `  ${fault.path}: ${fault.message}`).join('\n')}`,
+        EXIT.usage,
+        'Mend every fault, then start again. `bathyscribe service settings` lists what can be set.',
+      )
+    throw new Failure((error as Error).message, EXIT.refused)
+  }
+}

@@ -1,0 +1,76 @@
+import { ServiceRefusal, ServiceUnreached } from '@bathyscribe/contract'
+import { Command, CommanderError } from 'commander'
+import { readFileSync } from 'node:fs'
+import { addAssignmentCommands } from './commands/assignment.js'
+import { addCompletionCommand } from './commands/completion.js'
+import { addCourseCommands } from './commands/course.js'
+import { addGradebookCommands } from './commands/gradebook.js'
+import { addPersonCommands } from './commands/person.js'
+import { addServiceCommands } from './commands/service.js'
+import { addSoundingCommands } from './commands/sounding.js'
+import { addToolCommands } from './commands/tool.js'
+import { addWireCommands } from './commands/wire.js'
+import { CheckFailed, EXIT, Failure } from './terminal/failure.js'
+import { paint, visible } from './terminal/output.js'
+
+const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }
+
+export function createProgram(): Command {
+  const program = new Command('bathyscribe')
+    .description(
+      'Registers external tools, proves every launch, and proves that every score comes back to the gradebook.',
+    )
+    .version(version)
+    .option('--url <address>', 'address of the service (or BATHYSCRIBE_URL)')
+    .option('--json', 'answers as JSON, in the API’s own shapes')
+    .option('--quiet', 'prints nothing but errors')
+    .showHelpAfterError('(add --help for help)')
+    .exitOverride()
+  addToolCommands(program)
+  addCourseCommands(program)
+  addAssignmentCommands(program)
+  addSoundingCommands(program)
+  addGradebookCommands(program)
+  addWireCommands(program)
+  addPersonCommands(program)
+  addServiceCommands(program)
+  addCompletionCommand(program)
+  return program
+}
+
+/** Runs one command. @returns its exit code: 0 done, 1 refused or a check failed, 2 wrong usage, 3 service not reached */
+export async function main(argv: readonly string[]): Promise<number> {
+  try {
+    await createProgram().parseAsync(argv)
+    return EXIT.done
+  } catch (error) {
+    return explain(error)
+  }
+}
+
+function explain(error: unknown): number {
+  const say = (sentence: string, hint?: string) =>
+    process.stderr.write(`${paint('bad', '✕')} ${sentence}\n${hint ? `→ ${hint}\n` : ''}`)
+  if (error instanceof CheckFailed) return EXIT.refused
+  // commander has printed its own message; help and version end here, too.
+  if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.usage
+  if (error instanceof Failure) {
+    say(error.message, error.hint)
+    return error.exitCode
+  }
+  if (error instanceof ServiceRefusal) {
+    const { title, detail, hint, code, faults } = error.problem
+    const places = faults
+      ? faults.map((fault) => `\n  ${fault.path}: ${visible(fault.message)}`).join('')
+      : detail
+        ? ` ${visible(detail)}`
+        : ''
+    say(`${title}${places} ${paint('quiet', `[${code}]`)}`, hint)
+    return EXIT.refused
+  }
+  if (error instanceof ServiceUnreached) {
+    say(error.message, 'Is the service running? Give its address with --url.')
+    return EXIT.unreached
+  }
+  throw error
+}

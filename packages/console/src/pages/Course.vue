@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import CourseAssignments from '../course/CourseAssignments.vue'
+import CourseGradebook from '../course/CourseGradebook.vue'
+import CoursePeople from '../course/CoursePeople.vue'
+import CourseWork from '../course/CourseWork.vue'
+import ErrorNote from '../parts/ErrorNote.vue'
+import PageHead from '../parts/PageHead.vue'
+import { useCall } from '../state/api'
+import { isAdministrator } from '../state/session'
+
+/** A course: for those who teach, its parts as tabs; for learners, their work. */
+const { course: ref, part = 'assignments' } = defineProps<{ course: string; part?: string }>()
+const { data: course, error } = useCall('showCourse', () => ({ params: { course: ref } }))
+const teaching = computed(
+  () => isAdministrator.value || course.value?.myRole === 'instructor' || course.value?.myRole === 'teaching_assistant',
+)
+const canChange = computed(() => isAdministrator.value || course.value?.myRole === 'instructor')
+const PARTS = [
+  { key: 'assignments', text: 'Assignments' },
+  { key: 'gradebook', text: 'Gradebook' },
+  { key: 'people', text: 'People' },
+]
+</script>
+
+<template>
+  <ErrorNote :error="error"><RouterLink to="/courses">Your courses</RouterLink></ErrorNote>
+  <template v-if="course">
+    <PageHead :title="`${course.code} ${course.title}`" :back="{ to: '/courses', text: 'Courses' }">
+      <template #under>{{ course.term }}</template>
+      <RouterLink
+        v-if="canChange && part === 'assignments'"
+        class="btn btn-primary btn-sm"
+        :to="`/courses/${course.id}/assignments/new`"
+        >New assignment</RouterLink
+      >
+    </PageHead>
+    <CourseWork v-if="!teaching" :course="course" />
+    <template v-else>
+      <ul class="nav nav-tabs mb-3">
+        <li v-for="one in PARTS" :key="one.key" class="nav-item">
+          <RouterLink
+            class="nav-link"
+            :class="{ active: one.key === part }"
+            :aria-current="one.key === part ? 'page' : undefined"
+            :to="`/courses/${course.id}/${one.key}`"
+            >{{ one.text }}</RouterLink
+          >
+        </li>
+      </ul>
+      <CourseGradebook v-if="part === 'gradebook'" :course="course" />
+      <CoursePeople v-else-if="part === 'people'" :course="course" :can-change="canChange" />
+      <CourseAssignments v-else :course="course" :can-change="canChange" />
+    </template>
+  </template>
+</template>

@@ -1,0 +1,91 @@
+<script setup lang="ts">
+import ErrorNote from '../parts/ErrorNote.vue'
+import HourBars from '../parts/HourBars.vue'
+import MomentText from '../parts/MomentText.vue'
+import PageHead from '../parts/PageHead.vue'
+import ProofLine from '../parts/ProofLine.vue'
+import StateWord from '../parts/StateWord.vue'
+import { useCall } from '../state/api'
+
+const { data: watch, error } = useCall('showWatch', {})
+const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
+</script>
+
+<template>
+  <PageHead title="Watch">
+    <template v-if="watch" #under>
+      {{ watch.publishedCount - watch.unprovenCount }} of
+      {{ links(watch.publishedCount, 'published assignment') }} proven all the way
+    </template>
+  </PageHead>
+  <ErrorNote :error="error" />
+  <div v-if="watch" class="two">
+    <div class="d-grid gap-3">
+      <section class="panel">
+        <h2>Not proven yet</h2>
+        <p v-if="watch.unproven.length === 0" class="tone-good mb-0">
+          ● Every published assignment has brought a score home.
+        </p>
+        <div v-else class="table-wrap">
+          <table class="grid-table">
+            <thead>
+              <tr>
+                <th>Proof</th>
+                <th>Assignment</th>
+                <th>What to do</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="one in watch.unproven" :key="one.id">
+                <td><ProofLine :marks="one.proof" /></td>
+                <td class="wide">
+                  <RouterLink :to="`/courses/${one.course.id}/assignments/${one.id}`">{{ one.title }}</RouterLink>
+                  <div class="quiet">{{ one.course.code }} · {{ one.tool.name }}</div>
+                </td>
+                <td>{{ one.nextAct }}</td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
+        <p v-if="watch.unprovenCount > watch.unproven.length" class="quiet mt-2 mb-0">
+          … and {{ watch.unprovenCount - watch.unproven.length }} more; each course lists its own.
+        </p>
+      </section>
+      <section class="panel">
+        <h2>Refused in the last seven days</h2>
+        <p v-if="watch.refusals.length === 0" class="tone-good mb-0">● No message was refused.</p>
+        <div v-for="one in watch.refusals" :key="`${one.code} ${one.tool?.id}`" class="refusal">
+          <div>
+            <span class="tone-bad" aria-hidden="true">✕</span> <strong>{{ one.sentence }}</strong>
+            {{ links(one.count, 'message') }} from {{ one.tool?.name ?? 'an unknown sender'
+            }}<template v-if="one.links > 0"
+              >, {{ links(one.links, 'link') }} in {{ links(one.courses, 'course') }}</template
+            >
+          </div>
+          <div class="quiet">
+            {{ one.hint }} <RouterLink :to="`/wire/${one.wireEntryId}`">See the last one</RouterLink>,
+            <MomentText :at="one.lastAt" relative />
+          </div>
+        </div>
+      </section>
+    </div>
+    <div class="d-grid gap-3">
+      <section class="panel">
+        <h2>Scores per hour</h2>
+        <HourBars :hours="watch.scoresPerHour" />
+      </section>
+      <section class="panel">
+        <h2>Soundings that did not pass</h2>
+        <p v-if="watch.soundings.length === 0" class="quiet mb-0">None. Run one from an assignment’s page.</p>
+        <div v-for="one in watch.soundings" :key="one.id" class="refusal">
+          <div>
+            <StateWord :state="one.verdict ?? one.state" />
+            <RouterLink :to="`/soundings/${one.id}`">{{ one.assignment.title }}</RouterLink>
+            <span class="quiet">{{ one.course.code }}</span>
+          </div>
+          <div class="quiet">{{ one.cause }}</div>
+        </div>
+      </section>
+    </div>
+  </div>
+</template>

@@ -1,0 +1,156 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import ErrorNote from '../parts/ErrorNote.vue'
+import MomentText from '../parts/MomentText.vue'
+import PageHead from '../parts/PageHead.vue'
+import StateWord from '../parts/StateWord.vue'
+import { useCall } from '../state/api'
+
+const { entry: id } = defineProps<{ entry: string }>()
+const { data: entry, error } = useCall('showWireEntry', () => ({ params: { entry: id } }))
+
+const GROUPS: [string, RegExp][] = [
+  ['Signature', /^oauth_/],
+  ['Message and link', /^(lti_|resource_link)/],
+  ['Person', /^(user_|lis_person|roles|role_scope)/],
+  ['Course', /^(context_|lis_course)/],
+  ['Score return', /^(lis_outcome|lis_result)/],
+  ['Presentation', /^launch_presentation/],
+  ['Platform', /^tool_consumer/],
+  ['Custom', /^custom_/],
+]
+const groups = computed(() => {
+  const all = entry.value?.request.parameters ?? []
+  const grouped = GROUPS.map(([title, pattern]) => ({ title, rows: all.filter(([name]) => pattern.test(name)) }))
+  return [
+    ...grouped,
+    { title: 'Other', rows: all.filter(([name]) => !GROUPS.some(([, pattern]) => pattern.test(name))) },
+  ].filter((group) => group.rows.length > 0)
+})
+</script>
+
+<template>
+  <ErrorNote :error="error"><RouterLink to="/wire">All entries</RouterLink></ErrorNote>
+  <template v-if="entry">
+    <PageHead :title="`Wire entry ${entry.id}`" :back="{ to: '/wire', text: 'Wire' }">
+      <template #under
+        ><StateWord :state="entry.outcome" /> · {{ entry.direction }} {{ entry.kind }} ·
+        <MomentText :at="entry.at" relative /> · {{ entry.durationMs.toFixed(1) }} ms</template
+      >
+    </PageHead>
+    <div v-if="entry.diagnosis" class="note-bad mb-3">
+      <strong>{{ entry.diagnosis.sentence }}</strong>
+      <span v-if="entry.diagnosis.detail">({{ entry.diagnosis.detail }})</span>
+      <div>→ {{ entry.diagnosis.hint }}</div>
+    </div>
+    <p v-else :class="entry.outcome === 'accepted' ? 'note-good' : 'note-bad'">{{ entry.statement }}</p>
+    <div class="two">
+      <div class="d-grid gap-3">
+        <section class="panel">
+          <h2>Request</h2>
+          <p class="mono">{{ entry.request.method }} {{ entry.request.url }}</p>
+          <template v-for="group in groups" :key="group.title">
+            <h3 class="quiet">{{ group.title }}</h3>
+            <dl class="wire-lines">
+              <template v-for="([name, value], i) in group.rows" :key="i"
+                ><dt class="mono">{{ name }}</dt>
+                <dd class="mono">{{ value }}</dd></template
+              >
+            </dl>
+          </template>
+          <details v-if="entry.request.headers">
+            <summary>Headers</summary>
+            <dl class="wire-lines mt-2">
+              <template v-for="(value, name) in entry.request.headers" :key="name"
+                ><dt class="mono">{{ name }}</dt>
+                <dd class="mono">{{ value }}</dd></template
+              >
+            </dl>
+          </details>
+          <pre v-if="entry.request.body" class="mono body">{{ entry.request.body }}</pre>
+        </section>
+        <section v-if="entry.response" class="panel">
+          <h2>Answer {{ entry.response.status }}</h2>
+          <div v-for="(step, i) in entry.response.steps" :key="i" class="mono">
+            {{ step.method }} {{ step.url }} → {{ step.status }} in {{ step.durationMs.toFixed(1) }} ms
+          </div>
+          <details v-if="entry.response.headers">
+            <summary>Headers</summary>
+            <dl class="wire-lines mt-2">
+              <template v-for="(value, name) in entry.response.headers" :key="name"
+                ><dt class="mono">{{ name }}</dt>
+                <dd class="mono">{{ value }}</dd></template
+              >
+            </dl>
+          </details>
+          <pre v-if="entry.response.body" class="mono body">{{ entry.response.body }}</pre>
+        </section>
+      </div>
+      <section class="panel">
+        <h2>Belongs to</h2>
+        <dl class="facts mb-0">
+          <dt>Tool</dt>
+          <dd>
+            <RouterLink v-if="entry.tool" :to="`/tools/${entry.tool.slug}`">{{ entry.tool.name }}</RouterLink><template
+              v-else
+              >unknown</template
+            >
+          </dd>
+          <dt>Course</dt>
+          <dd>
+            <RouterLink v-if="entry.course" :to="`/courses/${entry.course.id}`">{{
+              entry.course.code
+            }}</RouterLink><template v-else>–</template>
+          </dd>
+          <dt>Assignment</dt>
+          <dd>
+            <RouterLink
+              v-if="entry.assignment"
+              :to="`/courses/${entry.course?.id}/assignments/${entry.assignment.id}`"
+              >{{ entry.assignment.title }}</RouterLink><template v-else>–</template>
+          </dd>
+          <dt>Person</dt>
+          <dd>
+            <bdi>{{ entry.person?.fullName ?? '–' }}</bdi>
+          </dd>
+          <dt v-if="entry.soundingId">Sounding</dt>
+          <dd v-if="entry.soundingId">
+            <RouterLink :to="`/soundings/${entry.soundingId}`">{{ entry.soundingId }}</RouterLink>
+          </dd>
+          <dt v-if="entry.code">Code</dt>
+          <dd v-if="entry.code" class="mono">{{ entry.code }}</dd>
+        </dl>
+      </section>
+    </div>
+  </template>
+</template>
+
+<style>
+.wire-lines {
+  display: grid;
+  grid-template-columns: minmax(8rem, 17rem) minmax(0, 1fr);
+  gap: 0.15rem 1rem;
+  margin-bottom: 0.7rem;
+}
+.wire-lines dt {
+  font-weight: 400;
+  color: var(--quiet);
+}
+.wire-lines dd {
+  margin: 0;
+}
+pre.body {
+  white-space: pre-wrap;
+  max-height: 26rem;
+  overflow: auto;
+  background: var(--rail);
+  padding: 0.7rem;
+  border-radius: 0.3rem;
+  margin: 0.6rem 0 0;
+}
+@media (max-width: 48rem) {
+  .wire-lines {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,22 @@
+<script setup lang="ts">
+import { BButton, BModal } from 'bootstrap-vue-next'
+import { ref } from 'vue'
+
+/** An act that takes something with it: says what, then asks once. */
+const { text, question } = defineProps<{ text: string; question: string }>()
+const emit = defineEmits<{ done: [] }>()
+const open = ref(false)
+</script>
+
+<template>
+  <BButton size="sm" variant="outline-danger" @click="open = true">{{ text }}</BButton>
+  <BModal
+    v-model="open"
+    :title="`${text}?`"
+    :ok-title="text"
+    ok-variant="danger"
+    cancel-title="Leave it"
+    @ok="emit('done')"
+    >{{ question }}</BModal
+  >
+</template>

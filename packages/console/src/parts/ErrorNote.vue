@@ -1,0 +1,18 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { tell } from '../state/api'
+
+/** What went wrong, why, and what to do; nothing when there is no error. */
+const { error } = defineProps<{ error: unknown }>()
+const told = computed(() => (error ? tell(error) : undefined))
+</script>
+
+<template>
+  <div v-if="told" class="note-bad mb-3" role="alert">
+    <strong>{{ told.sentence }}</strong>
+    <ul v-if="told.faults.length > 0" class="mb-1">
+      <li v-for="fault in told.faults" :key="fault.path + fault.message">{{ fault.path }}: {{ fault.message }}</li>
+    </ul>
+    <div>{{ told.hint }} <slot /></div>
+  </div>
+</template>

@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import type { Mark } from '@bathyscribe/contract'
+import { computed } from 'vue'
+import MarkShape from './MarkShape.vue'
+
+/** The proof line: six marks on one line, the same everywhere. */
+const { marks } = defineProps<{ marks: Mark[] }>()
+const WORDS = { proven: 'proven', not_yet: 'not yet', look: 'look here', broken: 'broken' }
+const spoken = computed(() => marks.map((mark) => `${mark.name}: ${WORDS[mark.state]}`).join(', '))
+</script>
+
+<template>
+  <span
+    class="proof-line"
+    role="img"
+    :aria-label="`Proof: ${spoken}`"
+    :title="marks.map((mark) => `${mark.name}: ${mark.statement}`).join('\n')"
+  >
+    <MarkShape v-for="mark in marks" :key="mark.name" :state="mark.state" />
+  </span>
+</template>
+
+<style>
+.proof-line {
+  display: inline-flex;
+  gap: 0.28rem;
+  align-items: center;
+  position: relative;
+  white-space: nowrap;
+}
+.proof-line::before {
+  content: '';
+  position: absolute;
+  left: 0.3rem;
+  right: 0.3rem;
+  top: 50%;
+  height: 1px;
+  background: var(--line);
+}
+.proof-line svg {
+  position: relative;
+}
+</style>

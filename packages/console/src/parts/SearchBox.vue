@@ -1,0 +1,121 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { useCall } from '../state/api'
+import { teachesSomething } from '../state/session'
+
+/** Finds courses and tools as you type; “/” comes here from anywhere. */
+const router = useRouter()
+const box = ref<HTMLInputElement>()
+const text = ref('')
+const asked = ref('')
+const at = ref(0)
+let timer: ReturnType<typeof setTimeout> | undefined
+watch(text, (value) => {
+  clearTimeout(timer)
+  timer = setTimeout(() => (asked.value = value.trim()), 150)
+})
+const query = computed(() => (asked.value ? { query: { search: asked.value, limit: 6 } } : undefined))
+const { data: courses } = useCall('listCourses', query)
+const { data: tools } = useCall('listTools', () => (teachesSomething.value ? query.value : undefined))
+const found = computed(() =>
+  asked.value
+    ? [
+        ...(courses.value?.items ?? []).map((one) => ({
+          kind: 'Course',
+          text: `${one.code} ${one.title}`,
+          to: `/courses/${one.id}`,
+        })),
+        ...(tools.value?.items ?? []).map((one) => ({ kind: 'Tool', text: one.name, to: `/tools/${one.slug}` })),
+      ]
+    : [],
+)
+watch(found, () => (at.value = 0))
+
+function go(to: string) {
+  text.value = asked.value = ''
+  box.value?.blur()
+  void router.push(to)
+}
+function choose() {
+  const one = found.value[at.value]
+  if (one) go(one.to)
+}
+function onKey(event: KeyboardEvent) {
+  const on = event.target as HTMLElement
+  if (
+    event.key !== '/' ||
+    event.ctrlKey ||
+    event.metaKey ||
+    /^(INPUT|TEXTAREA|SELECT)$/.test(on.tagName) ||
+    on.isContentEditable
+  )
+    return
+  event.preventDefault()
+  box.value?.focus()
+}
+onMounted(() => document.addEventListener('keydown', onKey))
+onBeforeUnmount(() => document.removeEventListener('keydown', onKey))
+</script>
+
+<template>
+  <div class="search" role="search">
+    <input
+      ref="box"
+      v-model="text"
+      class="form-control form-control-sm"
+      type="search"
+      placeholder="Search courses and tools ( / )"
+      aria-label="Search courses and tools"
+      role="combobox"
+      aria-controls="search-found"
+      :aria-expanded="found.length > 0"
+      autocomplete="off"
+      @keydown.down.prevent="at = Math.min(at + 1, found.length - 1)"
+      @keydown.up.prevent="at = Math.max(at - 1, 0)"
+      @keydown.enter.prevent="choose"
+      @keydown.esc="text = asked = ''"
+    />
+    <ul v-show="asked" id="search-found" role="listbox" aria-label="Found">
+      <li
+        v-for="(one, i) in found"
+        :key="one.to"
+        role="option"
+        :aria-selected="i === at"
+        @mousedown.prevent="go(one.to)"
+      >
+        <span class="quiet">{{ one.kind }}</span> {{ one.text }}
+      </li>
+      <li v-if="found.length === 0" role="option" aria-selected="false" aria-disabled="true" class="quiet">
+        Nothing of that name.
+      </li>
+    </ul>
+  </div>
+</template>
+
+<style>
+.search {
+  position: relative;
+  width: min(24rem, 60vw);
+}
+.search ul {
+  position: absolute;
+  inset: 100% 0 auto;
+  z-index: 10;
+  margin: 0.2rem 0 0;
+  padding: 0.3rem;
+  list-style: none;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 0.35rem;
+  box-shadow: 0 0.4rem 1.2rem rgb(0 0 0 / 12%);
+}
+.search li {
+  padding: 0.3rem 0.5rem;
+  border-radius: 0.25rem;
+  cursor: pointer;
+}
+.search li[aria-selected='true'] {
+  background: var(--sea-soft);
+}
+</style>

@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import type { WireEntry } from '@bathyscribe/contract'
+import MomentText from './MomentText.vue'
+import StateWord from './StateWord.vue'
+
+/** Wire entries as rows; each leads to the message as it crossed the wire. */
+const { entries, empty } = defineProps<{ entries: WireEntry[]; empty: string }>()
+</script>
+
+<template>
+  <p v-if="entries.length === 0" class="quiet mb-0">{{ empty }}</p>
+  <div v-else class="table-wrap">
+    <table class="grid-table">
+      <thead>
+        <tr>
+          <th>Entry</th>
+          <th>When</th>
+          <th>What</th>
+          <th>Outcome</th>
+          <th>Where and whom</th>
+          <th>Said</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="entry in entries" :key="entry.id">
+          <td>
+            <RouterLink :to="`/wire/${entry.id}`">{{ entry.id }}</RouterLink>
+          </td>
+          <td><MomentText :at="entry.at" /></td>
+          <td>{{ entry.direction }} {{ entry.kind }}</td>
+          <td><StateWord :state="entry.outcome" /></td>
+          <td>
+            <template v-if="entry.assignment"
+              ><RouterLink :to="`/courses/${entry.course?.id}/assignments/${entry.assignment.id}`">{{
+                entry.assignment.title
+              }}</RouterLink>
+              <span class="quiet">{{ entry.course?.code }}</span></template
+            >
+            <template v-else>{{ entry.tool?.name ?? '–' }}</template>
+            <div v-if="entry.person" class="quiet">
+              <bdi>{{ entry.person.fullName }}</bdi>
+            </div>
+          </td>
+          <td class="said">{{ entry.statement }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>

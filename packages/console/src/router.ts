@@ -1,0 +1,80 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import { currentSession, loadSession, teachesSomething } from './state/session'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', redirect: () => (teachesSomething.value ? '/watch' : '/courses') },
+    { path: '/sign-in', component: () => import('./pages/SignIn.vue'), meta: { open: true, title: 'Sign in' } },
+    { path: '/set-up', component: () => import('./pages/SetUp.vue'), meta: { open: true, title: 'Set up' } },
+    { path: '/watch', component: () => import('./pages/Watch.vue'), meta: { title: 'Watch' } },
+    { path: '/tools', component: () => import('./pages/Tools.vue'), meta: { title: 'Tools' } },
+    { path: '/tools/register', component: () => import('./pages/ToolForm.vue'), meta: { title: 'Register a tool' } },
+    { path: '/tools/:tool', component: () => import('./pages/Tool.vue'), props: true, meta: { title: 'Tool' } },
+    {
+      path: '/tools/:tool/change',
+      component: () => import('./pages/ToolForm.vue'),
+      props: true,
+      meta: { title: 'Change a tool' },
+    },
+    { path: '/courses', component: () => import('./pages/Courses.vue'), meta: { title: 'Courses' } },
+    {
+      path: '/courses/:course/assignments/new',
+      component: () => import('./pages/AssignmentForm.vue'),
+      props: true,
+      meta: { title: 'New assignment' },
+    },
+    {
+      path: '/courses/:course/assignments/:assignment',
+      component: () => import('./pages/Assignment.vue'),
+      props: true,
+      meta: { title: 'Assignment' },
+    },
+    {
+      path: '/courses/:course/assignments/:assignment/change',
+      component: () => import('./pages/AssignmentForm.vue'),
+      props: true,
+      meta: { title: 'Change an assignment' },
+    },
+    {
+      path: '/courses/:course/assignments/:assignment/work',
+      component: () => import('./pages/Work.vue'),
+      props: true,
+      meta: { title: 'Assignment' },
+    },
+    {
+      path: '/courses/:course/:part(assignments|gradebook|people)?',
+      component: () => import('./pages/Course.vue'),
+      props: true,
+      meta: { title: 'Course' },
+    },
+    { path: '/soundings', component: () => import('./pages/Soundings.vue'), meta: { title: 'Soundings' } },
+    {
+      path: '/soundings/:id',
+      component: () => import('./pages/Sounding.vue'),
+      props: true,
+      meta: { title: 'Sounding' },
+    },
+    { path: '/wire', component: () => import('./pages/Wire.vue'), meta: { title: 'Wire' } },
+    {
+      path: '/wire/:entry',
+      component: () => import('./pages/WireEntry.vue'),
+      props: true,
+      meta: { title: 'Wire entry' },
+    },
+    { path: '/account', component: () => import('./pages/Account.vue'), meta: { title: 'Your account' } },
+    { path: '/:rest(.*)*', component: () => import('./pages/NotFound.vue'), meta: { title: 'Not found' } },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  if (currentSession.value === undefined) await loadSession().catch(() => undefined)
+  if (!currentSession.value && !to.meta['open'])
+    return { path: '/sign-in', query: to.path === '/' ? {} : { next: to.fullPath } }
+  if (to.path === '/' && currentSession.value) return teachesSomething.value ? '/watch' : '/courses'
+  return undefined
+})
+
+router.afterEach((to) => {
+  document.title = `${String(to.meta['title'] ?? '')} – Bathyscribe`
+})

@@ -1,0 +1,39 @@
+import type { StageName } from './types'
+
+/** Words and tones for every state; shape, word and colour always go together. */
+export type Tone = 'good' | 'look' | 'bad' | 'quiet'
+
+const TONES: Record<string, Tone> = {
+  proven: 'good', pass: 'good', accepted: 'good', enabled: 'good', published: 'good', graded: 'good', active: 'good',
+  look: 'look', warn: 'look', draft: 'look', suspended: 'look', running: 'look', opened: 'quiet', cleared: 'quiet',
+  broken: 'bad', fail: 'bad', refused: 'bad', failed: 'bad', retired: 'bad', interrupted: 'bad', dropped: 'quiet',
+} // prettier-ignore
+
+export function toneOf(state: string): Tone {
+  return TONES[state] ?? 'quiet'
+}
+
+export const SIGNS: Record<Tone, string> = { good: '●', look: '▲', bad: '✕', quiet: '○' }
+
+const STAGE_WORDS: Record<StageName, string> = {
+  settings: 'Settings',
+  reachability: 'Reachability',
+  launch_instructor: 'Launch as instructor',
+  launch_test_learner: 'Launch as test learner',
+  score: 'Score back',
+  gradebook: 'Gradebook value',
+}
+export function stageWord(stage: StageName): string {
+  return STAGE_WORDS[stage]
+}
+
+export const SEES: Record<string, string> = {
+  opaque: 'An opaque identifier only',
+  name: 'Identifier and name',
+  email: 'Identifier and email',
+  name_and_email: 'Identifier, name and email',
+}
+
+export function plain(word: string): string {
+  return word.replaceAll('_', ' ')
+}

@@ -1,0 +1,49 @@
+import { z } from 'zod'
+import { ERRORS, type ErrorCode } from './catalogue.js'
+
+/** `application/problem+json` (RFC 9457) as this service answers it. */
+export const Problem = z.object({
+  type: z.string().describe('urn:bathyscribe:error: and the code'),
+  title: z.string().describe('the sentence for a person'),
+  status: z.int(),
+  code: z.string(),
+  hint: z.string().describe('what to do about it'),
+  detail: z.string().optional().describe('which value, where, how much'),
+  faults: z
+    .array(z.object({ path: z.string(), message: z.string() }))
+    .optional()
+    .describe('every place of the request that is wrong'),
+  requestId: z.string().optional(),
+})
+export type Problem = z.infer<typeof Problem>
+
+/** Any refusal that a caller is to be told of. `detail` is public; what is private stays in `cause` and in the log. */
+export class Refusal extends Error {
+  constructor(
+    readonly code: ErrorCode,
+    readonly detail?: string,
+    readonly faults?: NonNullable<Problem['faults']>,
+    options?: ErrorOptions,
+  ) {
+    super(`${code}${detail ? ` (${detail})` : ''}`, options)
+    this.name = 'Refusal'
+  }
+
+  get status(): number {
+    return ERRORS[this.code].status
+  }
+
+  toProblem(requestId?: string): Problem {
+    const { status, sentence, hint } = ERRORS[this.code]
+    return {
+      type: `urn:bathyscribe:error:${this.code}`,
+      title: sentence,
+      status,
+      code: this.code,
+      hint,
+      ...(this.detail !== undefined && { detail: this.detail }),
+      ...(this.faults !== undefined && { faults: this.faults }),
+      ...(requestId !== undefined && { requestId }),
+    }
+  }
+}

@@ -1,0 +1,26 @@
+import type { TokenScope } from '../resources/people.js'
+
+/**
+ * Who may make a call.
+ * `anyone`: no sign-in. `person`: signed in; sees own things or what the own roles show. `administrator`: site role.
+ * `member`, `teacher`, `instructor`: an active role in the course that `:course` or `:assignment` names; administrators too.
+ * `registrar`: an administrator, or an instructor for a tool of the own course.
+ */
+export type Who = 'anyone' | 'person' | 'administrator' | 'member' | 'teacher' | 'instructor' | 'registrar'
+
+export interface Access {
+  who: Who
+  /** The scope an API token needs for it; null where tokens are not taken at all. */
+  scope: TokenScope | null
+}
+
+export const anyone: Access = { who: 'anyone', scope: 'read' }
+export const person: Access = { who: 'person', scope: 'read' }
+/** Only by a person who is signed in with a password, never by a token. */
+export const personHere: Access = { who: 'person', scope: null }
+export const administrator: Access = { who: 'administrator', scope: 'administer' }
+export const member: Access = { who: 'member', scope: 'read' }
+export const teacher: Access = { who: 'teacher', scope: 'read' }
+export const teaching: Access = { who: 'teacher', scope: 'teach' }
+export const instructing: Access = { who: 'instructor', scope: 'teach' }
+export const registrar: Access = { who: 'registrar', scope: 'teach' }

@@ -1,0 +1,60 @@
+import type { z } from 'zod'
+import type { Access } from './access.js'
+
+type Maybe = z.ZodType | undefined
+
+/** One call of the API: the single source for the service's route, the clients and OpenAPI. */
+export interface Operation<
+  P extends Maybe = Maybe,
+  Q extends Maybe = Maybe,
+  B extends Maybe = Maybe,
+  A extends Maybe = Maybe,
+> {
+  method: 'GET' | 'POST' | 'PATCH' | 'PUT' | 'DELETE'
+  path: string
+  summary: string
+  tag: string
+  access: Access
+  status: number
+  params: P
+  query: Q
+  body: B
+  /** Undefined for calls that answer nothing (204). */
+  answer: A
+}
+
+interface Parts<P extends Maybe, Q extends Maybe, B extends Maybe, A extends Maybe> {
+  access: Access
+  status?: number
+  params?: P
+  query?: Q
+  body?: B
+  answer?: A
+}
+
+/** Defines a call, for instance `define('tools', 'GET /api/tools', 'Lists tools', { access: person, answer: … })`. */
+export function define<
+  P extends Maybe = undefined,
+  Q extends Maybe = undefined,
+  B extends Maybe = undefined,
+  A extends Maybe = undefined,
+>(
+  tag: string,
+  at: `${Operation['method']} /${string}`,
+  summary: string,
+  parts: Parts<P, Q, B, A>,
+): Operation<P, Q, B, A> {
+  const [method, path] = at.split(' ') as [Operation['method'], string]
+  return {
+    method,
+    path,
+    summary,
+    tag,
+    access: parts.access,
+    status: parts.status ?? (parts.answer ? 200 : 204),
+    params: parts.params as P,
+    query: parts.query as Q,
+    body: parts.body as B,
+    answer: parts.answer as A,
+  }
+}

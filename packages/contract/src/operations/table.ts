@@ -1,0 +1,332 @@
+import { z } from 'zod'
+import * as assignments from '../resources/assignments.js'
+import { Id, page, PageQuery, SerialId } from '../resources/common.js'
+import * as courses from '../resources/courses.js'
+import * as gradebook from '../resources/gradebook.js'
+import * as people from '../resources/people.js'
+import * as soundings from '../resources/soundings.js'
+import * as tools from '../resources/tools.js'
+import { Watch } from '../resources/watch.js'
+import * as wire from '../resources/wire.js'
+import {
+  administrator,
+  anyone,
+  instructing,
+  member,
+  person,
+  personHere,
+  registrar,
+  teacher,
+  teaching,
+} from './access.js'
+import { define } from './define.js'
+
+const course = z.object({ course: z.string().max(60).describe('identifier, or code such as HYD-210') })
+const assignment = z.object({ assignment: z.string().max(200).describe('identifier, or COURSE/short-name') })
+const tool = z.object({ tool: z.string().max(120).describe('identifier or short name') })
+const byId = z.object({ id: Id })
+const search = z.string().max(100).optional()
+
+/** Every call of the API by its name. */
+export const operations = {
+  setupState: define('session', 'GET /api/setup', 'Says whether the first administrator is still to be made', {
+    access: anyone,
+    answer: people.SetupState,
+  }),
+  setUp: define('session', 'POST /api/setup', 'Makes the first administrator; the code works once', {
+    access: anyone,
+    status: 201,
+    body: people.Setup,
+    answer: people.Person,
+  }),
+  signIn: define('session', 'POST /api/session', 'Signs in with user name and password', {
+    access: anyone,
+    body: people.SignIn,
+    answer: people.SessionInfo,
+  }),
+  whoAmI: define('session', 'GET /api/session', 'Who is signed in, with which scopes', {
+    access: person,
+    answer: people.SessionInfo,
+  }),
+  signOut: define('session', 'DELETE /api/session', 'Signs out', { access: person }),
+  listSessions: define('session', 'GET /api/sessions', 'Lists your sessions', {
+    access: personHere,
+    answer: z.object({ items: z.array(people.Session) }),
+  }),
+  revokeSession: define('session', 'DELETE /api/sessions/:id', 'Ends one of your sessions', {
+    access: personHere,
+    params: byId,
+  }),
+  changePassword: define('session', 'PUT /api/session/password', 'Changes your password; your other sessions end', {
+    access: personHere,
+    body: people.PasswordChange,
+  }),
+  listTokens: define('session', 'GET /api/tokens', 'Lists your API tokens', {
+    access: personHere,
+    answer: z.object({ items: z.array(people.ApiToken) }),
+  }),
+  createToken: define('session', 'POST /api/tokens', 'Makes an API token; it is shown this once', {
+    access: personHere,
+    status: 201,
+    body: people.NewApiToken,
+    answer: people.CreatedApiToken,
+  }),
+  revokeToken: define('session', 'DELETE /api/tokens/:id', 'Revokes one of your API tokens', {
+    access: personHere,
+    params: byId,
+  }),
+
+  listPeople: define('people', 'GET /api/people', 'Lists people by name', {
+    access: { ...administrator, scope: 'read' },
+    query: PageQuery.extend({ search }),
+    answer: page(people.Person),
+  }),
+  createPerson: define('people', 'POST /api/people', 'Makes a person', {
+    access: administrator,
+    status: 201,
+    body: people.NewPerson,
+    answer: people.Person,
+  }),
+  showPerson: define('people', 'GET /api/people/:person', 'Shows a person by identifier or user name', {
+    access: { ...administrator, scope: 'read' },
+    params: z.object({ person: z.string().max(100) }),
+    answer: people.Person,
+  }),
+  changePerson: define(
+    'people',
+    'PATCH /api/people/:person',
+    'Changes a person; closing an account ends its sessions and tokens',
+    {
+      access: administrator,
+      params: z.object({ person: z.string().max(100) }),
+      body: people.PersonChange,
+      answer: people.Person,
+    },
+  ),
+  listAudit: define('people', 'GET /api/audit', 'Lists changes, newest first', {
+    access: { ...administrator, scope: 'read' },
+    query: PageQuery,
+    answer: page(people.AuditEntry),
+  }),
+
+  listCourses: define('courses', 'GET /api/courses', 'Lists the courses you are in; all of them for administrators', {
+    access: person,
+    query: PageQuery.extend({ search }),
+    answer: page(courses.Course),
+  }),
+  createCourse: define('courses', 'POST /api/courses', 'Makes a course with its test learner', {
+    access: administrator,
+    status: 201,
+    body: courses.NewCourse,
+    answer: courses.Course,
+  }),
+  showCourse: define('courses', 'GET /api/courses/:course', 'Shows a course', {
+    access: member,
+    params: course,
+    answer: courses.Course,
+  }),
+  listMembers: define('courses', 'GET /api/courses/:course/people', 'Lists who is in the course', {
+    access: teacher,
+    params: course,
+    query: PageQuery.extend({ search }),
+    answer: page(people.Member),
+  }),
+  enrol: define('courses', 'POST /api/courses/:course/people', 'Puts a person into the course', {
+    access: instructing,
+    params: course,
+    status: 201,
+    body: people.NewEnrolment,
+    answer: people.Member,
+  }),
+  changeEnrolment: define(
+    'courses',
+    'PATCH /api/courses/:course/people/:person',
+    'Changes a role, drops a person or takes one back',
+    {
+      access: instructing,
+      params: course.extend({ person: z.string().max(100) }),
+      body: people.EnrolmentChange,
+      answer: people.Member,
+    },
+  ),
+
+  listTools: define('tools', 'GET /api/tools', 'Lists the tools you may use', {
+    access: person,
+    query: PageQuery.extend({
+      search,
+      course: z.string().max(60).optional().describe('only those that this course may use'),
+    }),
+    answer: page(tools.Tool),
+  }),
+  registerTool: define('tools', 'POST /api/tools', 'Registers a tool by key and secret', {
+    access: registrar,
+    status: 201,
+    body: tools.NewTool,
+    answer: tools.Tool,
+  }),
+  showTool: define('tools', 'GET /api/tools/:tool', 'Shows a tool', {
+    access: person,
+    params: tool,
+    answer: tools.Tool,
+  }),
+  changeTool: define('tools', 'PATCH /api/tools/:tool', 'Changes a registration', {
+    access: registrar,
+    params: tool,
+    body: tools.ToolChange,
+    answer: tools.Tool,
+  }),
+  setToolState: define('tools', 'PUT /api/tools/:tool/state', 'Enables, suspends or retires a tool', {
+    access: registrar,
+    params: tool,
+    body: tools.ToolStateChange,
+    answer: tools.Tool,
+  }),
+  showExchangeSheet: define('tools', 'GET /api/tools/:tool/exchange-sheet', 'What each end needs from the other', {
+    access: { ...registrar, scope: 'read' },
+    params: tool,
+    answer: tools.ExchangeSheet,
+  }),
+  revealSecret: define('tools', 'POST /api/tools/:tool/secret/reveal', 'Shows the shared secret; this is audited', {
+    access: { who: 'registrar', scope: 'administer' },
+    params: tool,
+    answer: tools.ToolSecret,
+  }),
+  checkTool: define('tools', 'POST /api/tools/:tool/check', 'Checks that the tool’s end answers and may be framed', {
+    access: registrar,
+    params: tool,
+    answer: tools.ToolCheck,
+  }),
+
+  listAssignments: define(
+    'assignments',
+    'GET /api/courses/:course/assignments',
+    'Lists a course’s assignments with their proof',
+    { access: teacher, params: course, answer: z.object({ items: z.array(assignments.Assignment) }) },
+  ),
+  createAssignment: define(
+    'assignments',
+    'POST /api/courses/:course/assignments',
+    'Makes an external tool assignment',
+    {
+      access: instructing,
+      params: course,
+      status: 201,
+      body: assignments.NewAssignment,
+      answer: assignments.AssignmentDetail,
+    },
+  ),
+  preflightAssignment: define(
+    'assignments',
+    'POST /api/courses/:course/preflight',
+    'Says what preflight thinks of an assignment before it is made',
+    {
+      access: { ...instructing, scope: 'read' },
+      params: course,
+      body: assignments.PreflightQuestion,
+      answer: assignments.PreflightAnswer,
+    },
+  ),
+  showAssignment: define(
+    'assignments',
+    'GET /api/assignments/:assignment',
+    'Shows an assignment with proof and preflight',
+    { access: teacher, params: assignment, answer: assignments.AssignmentDetail },
+  ),
+  changeAssignment: define('assignments', 'PATCH /api/assignments/:assignment', 'Changes an assignment', {
+    access: instructing,
+    params: assignment,
+    body: assignments.AssignmentChange,
+    answer: assignments.AssignmentDetail,
+  }),
+  publishAssignment: define(
+    'assignments',
+    'POST /api/assignments/:assignment/publish',
+    'Publishes an assignment when preflight finds nothing broken',
+    { access: instructing, params: assignment, answer: assignments.AssignmentDetail },
+  ),
+  unpublishAssignment: define(
+    'assignments',
+    'POST /api/assignments/:assignment/unpublish',
+    'Makes it a draft again; scores are kept',
+    {
+      access: instructing,
+      params: assignment,
+      body: z.strictObject({ keepScores: z.boolean().default(false) }),
+      answer: assignments.AssignmentDetail,
+    },
+  ),
+  tryLaunch: define(
+    'assignments',
+    'POST /api/assignments/:assignment/launches/try',
+    'Launches by the service itself and says what the tool answered',
+    { access: teaching, params: assignment, body: assignments.LaunchTry, answer: assignments.LaunchTried },
+  ),
+  listWork: define(
+    'learning',
+    'GET /api/courses/:course/work',
+    'Lists the published assignments with your own results',
+    { access: member, params: course, answer: z.object({ items: z.array(assignments.Work) }) },
+  ),
+  showWork: define(
+    'learning',
+    'GET /api/assignments/:assignment/work',
+    'Shows a published assignment as a learner meets it',
+    { access: member, params: assignment, answer: assignments.Work },
+  ),
+
+  runSounding: define(
+    'soundings',
+    'POST /api/assignments/:assignment/soundings',
+    'Starts a sounding; it runs on by itself',
+    { access: teaching, params: assignment, status: 202, answer: soundings.SoundingDetail },
+  ),
+  listSoundings: define('soundings', 'GET /api/soundings', 'Lists soundings, newest first', {
+    access: person,
+    query: PageQuery.extend({
+      course: z.string().max(60).optional(),
+      assignment: z.string().max(200).optional(),
+      verdict: z.enum(['pass', 'warn', 'fail', 'skipped']).optional(),
+    }),
+    answer: page(soundings.Sounding),
+  }),
+  showSounding: define('soundings', 'GET /api/soundings/:id', 'Shows a sounding with its findings', {
+    access: person,
+    params: byId,
+    answer: soundings.SoundingDetail,
+  }),
+
+  showGradebook: define('scores', 'GET /api/courses/:course/gradebook', 'Shows the gradebook', {
+    access: teacher,
+    params: course,
+    query: z.strictObject({
+      testLearner: z.enum(['true', 'false']).default('false').describe('with the test learner’s row'),
+    }),
+    answer: gradebook.Gradebook,
+  }),
+  showTrail: define(
+    'scores',
+    'GET /api/assignments/:assignment/trail/:person',
+    'All scores ever received for one person, newest first',
+    {
+      access: teacher,
+      params: assignment.extend({ person: z.string().max(100) }),
+      query: PageQuery,
+      answer: gradebook.Trail,
+    },
+  ),
+
+  listWire: define('wire', 'GET /api/wire', 'Lists wire entries, newest first', {
+    access: person,
+    query: wire.WireQuery,
+    answer: page(wire.WireEntry),
+  }),
+  showWireEntry: define('wire', 'GET /api/wire/:entry', 'Shows a message as it crossed the wire', {
+    access: person,
+    params: z.object({ entry: SerialId }),
+    answer: wire.WireEntryDetail,
+  }),
+  showWatch: define('watch', 'GET /api/watch', 'What needs someone now', { access: person, answer: Watch }),
+} as const
+
+export type Operations = typeof operations
+export type OperationName = keyof Operations

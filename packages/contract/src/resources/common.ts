@@ -1,0 +1,46 @@
+import { z } from 'zod'
+
+export const Id = z.string().regex(/^[0-9a-z]{1,32}$/)
+/** Identifier of something that only ever grows: a whole number as text. */
+export const SerialId = z.string().regex(/^[0-9]{1,19}$/)
+export const Moment = z.iso.datetime({ offset: true })
+/** A plain decimal as text, so that nothing is lost on the way. */
+export const Decimal = z.string().regex(/^-?\d{1,80}(\.\d{1,80})?$/)
+
+/** Text of one line: trimmed, without control characters. */
+export const line = (max: number) =>
+  z
+    .string()
+    .trim()
+    .max(max)
+     
+    .regex(/^[^\u0000-\u001f\u007f]*$/, 'must be one line of text')
+/** Text of several lines. PostgreSQL cannot hold U+0000. */
+export const prose = (max: number) =>
+  z
+    .string()
+    .max(max)
+     
+    .regex(/^[^\u0000]*$/, 'must not hold the character U+0000')
+
+export const PageQuery = z.strictObject({
+  limit: z.coerce.number().int().min(1).max(200).default(50).describe('how many rows at most'),
+  cursor: z.string().max(200).optional().describe('`next` of the page before'),
+})
+
+export const page = <T extends z.ZodType>(item: T) =>
+  z.object({ items: z.array(item), next: z.string().nullable().describe('cursor of the next page; null on the last') })
+
+export const CustomParameters = z
+  .record(line(100).min(1), prose(2000))
+  .refine((record) => Object.keys(record).length <= 50, 'at most 50 parameters')
+
+export const PersonRef = z.object({ id: Id, fullName: z.string(), username: z.string() })
+export const CourseRef = z.object({ id: Id, code: z.string(), title: z.string() })
+export const ToolRef = z.object({
+  id: Id,
+  slug: z.string(),
+  name: z.string(),
+  state: z.enum(['draft', 'enabled', 'suspended', 'retired']),
+})
+export const AssignmentRef = z.object({ id: Id, slug: z.string(), title: z.string() })

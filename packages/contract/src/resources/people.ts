@@ -1,0 +1,122 @@
+import { COURSE_ROLES, SITE_ROLES } from '@bathyscribe/core/identity'
+import { z } from 'zod'
+import { CourseRef, Id, line, Moment, PersonRef, SerialId } from './common.js'
+
+export const Username = z
+  .string()
+  .trim()
+  .toLowerCase()
+  .regex(/^[a-z0-9][a-z0-9._-]{1,62}$/, 'two to 63 of a–z, 0–9, dot, hyphen and underscore')
+export const Password = z.string().min(10, 'at least 10 characters').max(200)
+
+export const TOKEN_SCOPES = ['read', 'teach', 'administer'] as const
+/** `read`: look at what the person may see. `teach`: change what belongs to courses. `administer`: change what belongs to the site. */
+export const TokenScope = z.enum(TOKEN_SCOPES)
+export type TokenScope = z.infer<typeof TokenScope>
+
+export const Person = PersonRef.extend({
+  givenName: z.string(),
+  familyName: z.string(),
+  email: z.string().nullable(),
+  sourcedId: z.string().nullable(),
+  siteRole: z.enum(SITE_ROLES),
+  isTestLearner: z.boolean(),
+  closed: z.boolean(),
+  createdAt: Moment,
+})
+export type Person = z.infer<typeof Person>
+
+const nullToUndefined = <T>(value: T | null) => value ?? undefined
+
+export const NewPerson = z.strictObject({
+  username: Username,
+  givenName: line(100).default(''),
+  familyName: line(100).default(''),
+  fullName: line(200).min(1),
+  email: z.email().max(254).nullish().transform(nullToUndefined),
+  sourcedId: line(100).nullish().transform(nullToUndefined),
+  siteRole: z.enum(SITE_ROLES).default('none'),
+  password: Password.optional().describe('without one the person cannot sign in by password'),
+})
+export const PersonChange = z.strictObject({
+  fullName: line(200).min(1).optional(),
+  givenName: line(100).optional(),
+  familyName: line(100).optional(),
+  email: z.email().max(254).nullable().optional(),
+  siteRole: z.enum(SITE_ROLES).optional(),
+  closed: z.boolean().optional().describe('a closed account cannot sign in; its sessions and tokens end'),
+  password: Password.optional(),
+})
+
+export const SignIn = z.strictObject({ username: z.string().max(100), password: z.string().max(200) })
+export const SessionInfo = z.object({
+  person: Person,
+  /** For a browser: to be sent as `x-csrf-token` with every changing call. */
+  csrfToken: z.string().nullable(),
+  scopes: z.array(TokenScope),
+  teaches: z.boolean().describe('is an instructor or teaching assistant of at least one course'),
+  platform: z.object({ name: z.string(), version: z.string(), publicUrl: z.string() }),
+})
+export type SessionInfo = z.infer<typeof SessionInfo>
+
+export const Session = z.object({
+  id: Id,
+  createdAt: Moment,
+  lastSeenAt: Moment,
+  expiresAt: Moment,
+  userAgent: z.string(),
+  current: z.boolean(),
+})
+export const ApiToken = z.object({
+  id: Id,
+  name: z.string(),
+  scopes: z.array(TokenScope),
+  createdAt: Moment,
+  expiresAt: Moment,
+  lastUsedAt: Moment.nullable(),
+  revokedAt: Moment.nullable(),
+})
+export const NewApiToken = z.strictObject({
+  name: line(100).min(1),
+  scopes: z.array(TokenScope).min(1).default(['read']),
+  expiresInDays: z.int().min(1).max(366).default(90),
+})
+export const CreatedApiToken = ApiToken.extend({ token: z.string().describe('shown this once, kept only as a hash') })
+export const PasswordChange = z.strictObject({ present: z.string().max(200), wanted: Password })
+export const Setup = z.strictObject({
+  code: z.string().trim().max(100),
+  username: Username,
+  fullName: line(200).min(1),
+  password: Password,
+})
+export const SetupState = z.object({ needed: z.boolean() })
+
+export const Member = z.object({
+  person: PersonRef.extend({ email: z.string().nullable() }),
+  role: z.enum(COURSE_ROLES),
+  state: z.enum(['active', 'dropped']),
+  since: Moment,
+  droppedAt: Moment.nullable(),
+})
+export type Member = z.infer<typeof Member>
+export const NewEnrolment = z.strictObject({
+  person: z.string().min(1).max(100).describe('identifier or user name'),
+  role: z.enum(COURSE_ROLES),
+})
+export const EnrolmentChange = z.strictObject({
+  role: z.enum(COURSE_ROLES).optional(),
+  state: z.enum(['active', 'dropped']).optional(),
+})
+
+export const AuditEntry = z.object({
+  id: SerialId,
+  at: Moment,
+  person: PersonRef.nullable(),
+  via: z.string().describe('session, token or the service itself'),
+  action: z.string(),
+  subject: z.string(),
+  before: z.unknown(),
+  after: z.unknown(),
+  course: CourseRef.nullable(),
+})
+export type AuditEntry = z.infer<typeof AuditEntry>

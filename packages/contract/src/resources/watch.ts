@@ -1,0 +1,38 @@
+import { z } from 'zod'
+import { Mark } from './assignments.js'
+import { AssignmentRef, CourseRef, Id, Moment, SerialId, ToolRef } from './common.js'
+import { Sounding } from './soundings.js'
+
+/** What needs someone now, as far as the person may see it. */
+export const Watch = z.object({
+  unproven: z.array(
+    AssignmentRef.extend({ course: CourseRef, tool: ToolRef, proof: z.array(Mark).length(6), nextAct: z.string() }),
+  ),
+  unprovenCount: z.int(),
+  publishedCount: z.int(),
+  refusals: z.array(
+    z.object({
+      code: z.string(),
+      sentence: z.string(),
+      hint: z.string(),
+      tool: ToolRef.nullable(),
+      count: z.int(),
+      links: z.int(),
+      courses: z.int(),
+      lastAt: Moment,
+      wireEntryId: SerialId,
+    }),
+  ),
+  soundings: z.array(Sounding).describe('the last ones that did not pass'),
+  scoresPerHour: z.array(z.object({ hour: Moment, scores: z.int() })).describe('the last 24 hours, oldest first'),
+})
+export type Watch = z.infer<typeof Watch>
+
+/** A change that somebody may be looking at, sent as a server-sent event named `change`. */
+export const ChangeEvent = z.object({
+  kind: z.enum(['score', 'launch', 'sounding', 'assignment', 'tool', 'people', 'refusal']),
+  courseId: Id.nullable(),
+  assignmentId: Id.nullable(),
+  personId: Id.nullable(),
+})
+export type ChangeEvent = z.infer<typeof ChangeEvent>

@@ -1,0 +1,5 @@
+export * from './marks.js'
+export * from './sounding.js'
+export * from './launch-answer.js'
+export * from './refused-launch.js'
+export * from './preflight.js'

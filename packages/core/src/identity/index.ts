@@ -1,0 +1,2 @@
+export { COURSE_ROLES, isScored, lti1Roles, SITE_ROLES, teaches, type CourseRole, type SiteRole } from './roles.js'
+export { disclose, DISCLOSURES, type DisclosedPerson, type Disclosure, type PersonFacts } from './disclosure.js'

@@ -1,0 +1,2 @@
+export { checkLaunchAddress, type AddressProblem } from './launch-address.js'
+export { framingRefusal } from './framing.js'

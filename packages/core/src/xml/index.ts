@@ -1,0 +1,1 @@
+export { escapeXml, onlyChild, readXml, type XmlElement, type XmlProblem } from './read.js'

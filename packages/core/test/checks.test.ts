@@ -1,0 +1,253 @@
+import { describe, expect, it } from 'vitest'
+import {
+  causeOfRefusal,
+  launchRefusal,
+  MARKS,
+  preflight,
+  probeCredentials,
+  proofLine,
+  proofOf,
+  readReturn,
+  stripHidden,
+  visibleText,
+  worstVerdict,
+  type Evidence,
+  type ProofFacts,
+  type ToolAnswer,
+} from '@bathyscribe/core/checks'
+import { checkLaunchAddress, framingRefusal } from '@bathyscribe/core/links'
+
+const at = (minute: number): Evidence => ({
+  kind: 'wire',
+  id: String(minute),
+  at: new Date(2026, 8, 1, 8, minute),
+  person: 'Niamh',
+})
+const told = (minute: number, statement: string) => ({ ...at(minute), statement })
+const facts: ProofFacts = {
+  registration: { state: 'enabled', hasSecret: true, evidence: at(0) },
+  link: { launchUrl: 'https://tool.example/launch', evidence: at(0), settingsChangedAt: at(0).at },
+  published: at(1),
+  visit: null,
+  launchProof: null,
+  launchFailure: null,
+  launchComplaint: null,
+  score: null,
+  scoreRefusal: null,
+  recorded: null,
+}
+const line = (change: Partial<ProofFacts>) => proofLine(proofOf({ ...facts, ...change }))
+
+describe('the proof', () => {
+  it.each<[string, Partial<ProofFacts>, string]>([
+    ['published, never opened', {}, '●●●○○○'],
+    ['a draft', { published: null }, '●●○○○○'],
+    ['no launch address', { link: { ...facts.link, launchUrl: null } }, '●○●○○○'],
+    ['a draft registration', { registration: { ...facts.registration, state: 'draft' } }, '▲●●○○○'],
+    ['a suspended tool', { registration: { ...facts.registration, state: 'suspended' } }, '✕●●○○○'],
+    ['no secret', { registration: { ...facts.registration, hasSecret: false } }, '✕●●○○○'],
+    ['opened by a person', { visit: at(2) }, '●●●●○○'],
+    ['a launch that a sounding saw refused', { visit: at(2), launchFailure: told(3, 'Secret wrong') }, '●●●✕○○'],
+    ['refused once, proven since', { launchFailure: told(3, 'x'), launchProof: at(4) }, '●●●●○○'],
+    [
+      'refused, then mended but not tried since',
+      { launchFailure: told(3, 'x'), link: { ...facts.link, settingsChangedAt: at(4).at } },
+      '●●●○○○',
+    ],
+    ['a person came back with an error', { visit: at(2), launchComplaint: told(3, 'no class') }, '●●●▲○○'],
+    ['an error, then opened again', { visit: at(4), launchComplaint: told(3, 'no class') }, '●●●●○○'],
+    [
+      'a score that stands',
+      { visit: at(2), launchProof: at(3), score: told(3, '0.5'), recorded: { ...at(3), agrees: true, statement: '' } },
+      '●●●●●●',
+    ],
+    [
+      'a score refused since',
+      {
+        visit: at(2),
+        score: told(3, '0.5'),
+        scoreRefusal: told(4, '1.2'),
+        recorded: { ...at(3), agrees: true, statement: '' },
+      },
+      '●●●●▲●',
+    ],
+    [
+      'a gradebook that disagrees',
+      { visit: at(2), score: told(3, '0.5'), recorded: { ...at(3), agrees: false, statement: '' } },
+      '●●●●●✕',
+    ],
+  ])('of %s', (_, change, expected) => {
+    expect(line(change)).toBe(expected)
+  })
+
+  it('lights no mark without evidence that can be opened', () => {
+    const full = {
+      visit: at(2),
+      launchProof: at(3),
+      score: told(3, ''),
+      recorded: { ...at(3), agrees: true, statement: '' },
+    }
+    const marks = proofOf({ ...facts, ...full })
+    expect(marks.map((mark) => mark.name)).toEqual(MARKS)
+    for (const mark of marks) expect(mark.evidence).toMatchObject({ id: expect.any(String) as string })
+  })
+})
+
+const answer = (change: Partial<ToolAnswer>): ToolAnswer => ({
+  status: 200,
+  url: 'https://tool.example/',
+  body: '<p>Drill</p>',
+  returned: null,
+  failure: null,
+  ...change,
+})
+
+describe('what a tool answered', () => {
+  it.each<[string, Partial<ToolAnswer>, RegExp | undefined]>([
+    ['a page', {}, undefined],
+    ['a page of scripts only', { body: '<script src="x"></script>' }, undefined],
+    ['an empty page', { body: '<html><head><title>x</title></head></html>' }, /empty page/],
+    ['401 with words', { status: 401, body: '<h1>No entry</h1>' }, /401: “No entry”/],
+    ['500 without', { status: 500, body: '' }, /500 with an empty page/],
+    ['a redirect to nowhere', { status: 302, body: '' }, /nowhere to go/],
+    ['no answer at all', { status: 0, failure: 'Nothing answers.' }, /Nothing answers/],
+    [
+      'the way back with an error',
+      { status: 302, returned: readReturn('https://p.example/r?lti_errormsg=Class+closed') },
+      /Class closed/,
+    ],
+    [
+      'the way back with a message',
+      { status: 302, returned: readReturn('https://p.example/r?lti_msg=Done') },
+      undefined,
+    ],
+  ])('%s', (_, change, expected) => {
+    const refusal = launchRefusal(answer(change))
+    if (expected) expect(refusal).toMatch(expected)
+    else expect(refusal).toBeUndefined()
+  })
+
+  it('is read without markup, scripts and styles', () => {
+    expect(visibleText('<style>p{}</style><p>a &amp;lt; b</p><script>x</script>\n<b>c</b>')).toBe('a &lt; b c')
+  })
+})
+
+describe('the cause of a refused launch', () => {
+  const refused = answer({ status: 401, body: 'Signature does not match, reference 7731' })
+  const unknown = answer({ status: 401, body: 'Key not known' })
+  const taken = answer({})
+  it.each([
+    [
+      'the tool answers like to a made-up secret',
+      { decoy_secret: answer({ status: 401, body: 'Signature does not match, reference 1' }), decoy_key: unknown },
+      'secret_wrong',
+    ],
+    [
+      'only a made-up key is answered alike',
+      { decoy_secret: answer({ status: 401, body: 'Bad' }), decoy_key: refused },
+      'not_the_credentials',
+    ],
+    ['the tool answers the same to everything', { decoy_secret: refused, decoy_key: refused }, 'key_or_secret_wrong'],
+    ['the tool answers made-up ones differently', { decoy_secret: unknown, decoy_key: unknown }, 'not_the_credentials'],
+    [
+      'the secret without blanks is taken',
+      { trimmed_secret: taken, decoy_secret: refused, decoy_key: unknown },
+      'secret_has_hidden_characters',
+    ],
+    [
+      'the two exchanged are taken',
+      { swapped: taken, decoy_secret: refused, decoy_key: unknown },
+      'key_and_secret_swapped',
+    ],
+    ['a made-up secret is taken', { decoy_secret: taken, decoy_key: unknown }, 'not_verified'],
+  ])('when %s', (_, probes, code) => {
+    expect(causeOfRefusal(refused, probes, 'skerrow-knots').code).toBe(code)
+  })
+
+  it('is the tool’s own server when that failed, whatever the probes say', () => {
+    expect(causeOfRefusal(answer({ status: 503 }), { swapped: taken }, 'k').code).toBe('server_error')
+  })
+
+  it('is not hidden by the tool quoting the key', () => {
+    const quoting = (key: string) => answer({ status: 401, body: `No such key: ${key}` })
+    expect(
+      causeOfRefusal(quoting('knots'), { decoy_secret: quoting('knots'), decoy_key: quoting('x'.repeat(43)) }, 'knots')
+        .code,
+    ).toBe('key_or_secret_wrong')
+  })
+
+  it('is looked for without repeating the launch as it was', () => {
+    expect(Object.keys(probeCredentials({ consumerKey: 'k', sharedSecret: 's' }, 'd'))).toEqual([
+      'decoy_secret',
+      'decoy_key',
+      'swapped',
+    ])
+    expect(probeCredentials({ consumerKey: 'k', sharedSecret: 's\u200b\n' }, 'd').trimmed_secret?.sharedSecret).toBe(
+      's',
+    )
+  })
+
+  it('finds blanks, line ends, quotes and invisible characters around a value, not inside it', () => {
+    expect(stripHidden('\ufeff "a b\u00a0c"\r\n\u200b')).toBe('a b\u00a0c')
+  })
+})
+
+describe('preflight', () => {
+  const sound = {
+    title: 't',
+    points: '10',
+    hasCategory: true,
+    launchUrl: 'https://tool.example/',
+    registrationState: 'enabled',
+    platformIsSecure: true,
+    documentTarget: 'frame',
+  } as const
+  it('has nothing to say of a sound assignment', () => {
+    expect(preflight(sound)).toEqual([])
+  })
+  it.each([
+    ['points_above_zero', 'fail', { points: '0' }],
+    ['category_set', 'warn', { hasCategory: false }],
+    ['launch_address_usable', 'fail', { launchUrl: null }],
+    ['launch_address_usable', 'fail', { launchUrl: 'javascript:alert(1)' }],
+    ['registration_enabled', 'fail', { registrationState: 'suspended' as const }],
+    ['secure_in_frame', 'fail', { launchUrl: 'http://tool.example/' }],
+  ])('%s: %s', (rule, verdict, change) => {
+    expect(preflight({ ...sound, ...change })).toEqual([expect.objectContaining({ rule, verdict })])
+  })
+})
+
+describe('addresses and frames', () => {
+  it.each([
+    ['https://tool.example/launch?x=1', undefined],
+    ['http://127.0.0.1:9101/launch', undefined],
+    ['ftp://tool.example/', 'address.scheme'],
+    ['//tool.example/', 'address.malformed'],
+    ['https:/tool.example', 'address.malformed'],
+    ['https://a:b@tool.example/', 'address.credentials'],
+    ['https://tool.example/#part', 'address.fragment'],
+    ['https://tool.example/a b', 'address.malformed'],
+    [`https://tool.example/${'x'.repeat(2000)}`, 'address.too_long'],
+  ])('%s: %s', (address, code) => {
+    expect(checkLaunchAddress(address)?.code).toBe(code)
+  })
+
+  it.each([
+    [{}, true],
+    [{ 'x-frame-options': 'DENY' }, false],
+    [{ 'x-frame-options': 'sameorigin' }, false],
+    [{ 'content-security-policy': "default-src 'self'; frame-ancestors 'none'" }, false],
+    [{ 'content-security-policy': 'frame-ancestors https://p.example', 'x-frame-options': 'DENY' }, true],
+    [{ 'content-security-policy': 'frame-ancestors https://*.example' }, true],
+    [{ 'content-security-policy': 'frame-ancestors https://other.example:*' }, false],
+    [{ 'content-security-policy': 'frame-ancestors https:' }, true],
+    [{ 'content-security-policy': 'frame-ancestors' }, false],
+  ])('headers %j may be framed: %s', (headers: Record<string, string>, allowed) => {
+    expect(framingRefusal(headers, 'https://tool.example/', 'https://p.example') === undefined).toBe(allowed)
+  })
+
+  it('the worst verdict of a stage is its verdict', () => {
+    expect(worstVerdict([{ verdict: 'pass' }, { verdict: 'warn' }])).toBe('warn')
+    expect(worstVerdict([{ verdict: 'skipped' }])).toBe('skipped')
+  })
+})

@@ -1,0 +1,77 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { addPoints, fractionOf, pointsOf, readFraction, sameNumber, shown } from '@bathyscribe/core/scores'
+
+describe('a score as sent', () => {
+  it.each([
+    ['0.645', '0.645'],
+    ['1', '1'],
+    ['0', '0'],
+    ['1.0', '1'],
+    ['.5', '0.5'],
+    ['1.', '1'],
+    ['+0.25', '0.25'],
+    ['  0.5\n', '0.5'],
+    ['0.3333333333333333333333333333333333333333', '0.3333333333333333333333333333333333333333'],
+  ])('%j is %s', (sent, value) => {
+    expect(readFraction(sent)).toMatchObject({ value })
+  })
+
+  it.each([
+    ['', 'score.empty'],
+    ['   ', 'score.empty'],
+    ['1.2', 'score.above_one'],
+    ['1.0000000000000000000000000000001', 'score.above_one'],
+    ['-0', 'score.negative'],
+    ['-0.5', 'score.negative'],
+    ['0,5', 'score.decimal_comma'],
+    ['1,0', 'score.decimal_comma'],
+    ['NaN', 'score.not_a_number'],
+    ['Infinity', 'score.not_a_number'],
+    ['1e400', 'score.not_a_number'],
+    ['5E-1', 'score.not_a_number'],
+    ['0x1', 'score.not_a_number'],
+    ['٠.٥', 'score.not_a_number'],
+    ['0.5 1', 'score.not_a_number'],
+    [`0.${'1'.repeat(70)}`, 'score.too_long'],
+  ])('%j is refused by %s', (sent, code) => {
+    expect(readFraction(sent)).toMatchObject({ code })
+  })
+
+  it('is a value or a problem for any text, never an exception', () => {
+    fc.assert(fc.property(fc.string(), (text) => void readFraction(text)))
+  })
+})
+
+describe('points', () => {
+  const decimal = (max: number) =>
+    fc.tuple(fc.nat(max), fc.nat(9999)).map(([whole, part]) => `${whole}.${String(part).padStart(4, '0')}`)
+
+  it('lose nothing: the fraction of the points is the fraction again', () => {
+    fc.assert(
+      fc.property(fc.nat(10_000), decimal(1000), (tenThousandths, points) => {
+        if (Number(points) === 0) return
+        const fraction = String(tenThousandths / 10_000)
+        const earned = pointsOf(fraction, points)
+        expect(BigInt(Math.round(Number(fraction) * 10_000)) * BigInt(points.replace('.', ''))).toBe(scaled(earned))
+        expect(sameNumber(fractionOf(earned, points), fraction)).toBe(true)
+      }),
+    )
+  })
+  const scaled = (text: string) => {
+    const [whole, part = ''] = text.split('.') as [string, string?]
+    return BigInt(whole + part.padEnd(8, '0'))
+  }
+
+  it('are 64.5 for 0.645 of 100, shown as 65: half up', () => {
+    expect(pointsOf('0.645', '100')).toBe('64.5')
+    expect(shown('64.5')).toBe('65')
+    expect(shown('64.49999999999999999999')).toBe('64')
+    expect(shown('2.675', 2)).toBe('2.68')
+  })
+
+  it('add up exactly', () => {
+    expect(addPoints(['0.1', '0.2', '1e-7'])).toBe('0.3000001')
+    expect(addPoints([])).toBe('0')
+  })
+})

@@ -1,0 +1,179 @@
+import { randomBytes } from 'node:crypto'
+import formbody from '@fastify/formbody'
+import fastify, { type FastifyInstance, type FastifyReply } from 'fastify'
+import { outcomeXml, sendOutcome, type OutcomeTarget } from '../lti1/send-outcome.js'
+import { LaunchRefused, LaunchVerifier, type Fields } from '../lti1/verify-launch.js'
+import { MISBEHAVIOURS, readMisbehaviours, type Misbehaviour } from '../misbehaviours.js'
+import { drillOf, fractionOf } from './drills.js'
+import { credentialsPage, drillPage, instructorPage, messagePage, resultPage } from './pages.js'
+import { KnotworkState } from './state.js'
+
+export interface KnotworkOptions {
+  /** The tool's own origin, as browsers and platforms reach it. */
+  publicUrl: string
+  consumerKey: string
+  sharedSecret: string
+  /** File in which it remembers; in memory only without one. */
+  stateFile?: string
+  lateMs?: number
+  slowMs?: number
+}
+
+/** What one launch opened. Kept in the page, not in a cookie: a framed tool on another site gets none back. */
+interface Session {
+  linkId: string
+  userId: string
+  name: string
+  drill: string | undefined
+  misbehaviours: Misbehaviour[]
+  target: OutcomeTarget | undefined
+}
+
+const SESSIONS_KEPT = 20_000
+
+/** Knotwork Drills, a practice tool of LTI 1.1: three questions, scored by itself, returned by Basic Outcomes. */
+export async function createKnotwork(options: KnotworkOptions): Promise<FastifyInstance> {
+  const app = fastify({ bodyLimit: 256 * 1024, forceCloseConnections: true })
+  const state = new KnotworkState(options.stateFile)
+  const verifier = new LaunchVerifier({ [options.consumerKey]: options.sharedSecret })
+  const sessions = new Map<string, Session>()
+  const launchUrl = `${options.publicUrl}/launch`
+  await app.register(formbody)
+
+  app.setErrorHandler((error, _, reply) => {
+    const status = error instanceof LaunchRefused ? error.status : 500
+    const text = error instanceof LaunchRefused ? error.message : 'Knotwork ran aground on this one.'
+    return sendPage(reply, messagePage('Launch refused', text), status)
+  })
+
+  app.get('/', (_, reply) => sendPage(reply, credentialsPage(options.consumerKey, options.sharedSecret, launchUrl)))
+  app.get('/launch', (_, reply) => sendPage(reply, messagePage('Knotwork Drills', 'This address takes launches.')))
+
+  app.post<{ Body: Fields }>('/launch', async (request, reply) => {
+    const fields = request.body ?? {}
+    const linkId = fields['resource_link_id'] ?? ''
+    const link = state.link(linkId, fields['resource_link_title'], fields['context_title'])
+    const misbehaviours = [...link.misbehaviours, ...readMisbehaviours(fields['custom_practice_fault'])]
+    const does = (one: Misbehaviour) => misbehaviours.includes(one)
+
+    if (does('slow')) await new Promise((resolve) => setTimeout(resolve, options.slowMs ?? 12_000))
+    if (does('error_500'))
+      return sendPage(reply, messagePage('Server error', 'The drill server has sprung a leak.'), 500)
+    verifier.verify(
+      `${options.publicUrl}${request.url}`,
+      fields,
+      does('wrong_secret') ? { secret: `not ${options.sharedSecret}` } : {},
+    )
+    const name = fields['lis_person_name_full'] ?? `Learner ${(fields['user_id'] ?? '').slice(0, 6)}`
+    if (does('refuses_test_learner') && /^test learner/i.test(name))
+      throw new LaunchRefused(403, 'Knotwork takes no test learners.')
+
+    const session = openSession(fields, linkId, name, misbehaviours)
+    if (does('refuses_frames')) void reply.header('content-security-policy', "frame-ancestors 'none'")
+    if (!isLearner(fields)) return sendPage(reply, instructorPage(link, name, keep(session)))
+    const wanted = fields['custom_practice_score']
+    if (wanted !== undefined) return scoreAtOnce(reply, session, wanted)
+    return sendPage(reply, drillPage(drillOf(session.drill), name, keep(session)))
+  })
+
+  app.post<{ Body: Fields }>('/answers', async (request, reply) => {
+    const session = sessionOf(request.body)
+    const drill = drillOf(session.drill)
+    const fraction = fractionOf(
+      drill,
+      drill.questions.map((_, i) => toIndex(request.body[`q${i}`])),
+    )
+    const sent = await deliver(session, fraction)
+    if (session.misbehaviours.includes('refuses_frames'))
+      void reply.header('content-security-policy', "frame-ancestors 'none'")
+    return sendPage(reply, resultPage(drill, session.name, fraction, sent))
+  })
+
+  app.post<{ Body: Fields }>('/misbehave', async (request, reply) => {
+    const session = sessionOf(request.body)
+    if (session.target) throw new LaunchRefused(403, 'Only instructors may do this.')
+    const link = state.link(session.linkId)
+    link.misbehaviours = (Object.keys(MISBEHAVIOURS) as Misbehaviour[]).filter((one) => request.body[one] === 'on')
+    state.save()
+    return sendPage(reply, instructorPage(link, session.name, request.body['session']!))
+  })
+
+  function openSession(fields: Fields, linkId: string, name: string, misbehaviours: Misbehaviour[]): Session {
+    const { lis_outcome_service_url: serviceUrl, lis_result_sourcedid: resultId } = fields
+    const credentials = { key: options.consumerKey, secret: options.sharedSecret }
+    return {
+      linkId,
+      userId: fields['user_id']!,
+      name,
+      drill: fields['custom_drill'],
+      misbehaviours,
+      target: serviceUrl && resultId ? { serviceUrl, resultId, ...credentials } : undefined,
+    }
+  }
+
+  function keep(session: Session): string {
+    const id = randomBytes(24).toString('base64url')
+    sessions.set(id, session)
+    if (sessions.size > SESSIONS_KEPT) sessions.delete(sessions.keys().next().value!)
+    return id
+  }
+
+  function sessionOf(body: Fields | undefined): Session {
+    const session = sessions.get(body?.['session'] ?? '')
+    if (!session) throw new LaunchRefused(403, 'This page is too old. Open the drill again from your course.')
+    return session
+  }
+
+  async function scoreAtOnce(reply: FastifyReply, session: Session, fraction: string): Promise<FastifyReply> {
+    const sent = await deliver(session, fraction)
+    return sendPage(reply, resultPage(drillOf(session.drill), session.name, fraction, sent))
+  }
+
+  /** Remembers the work and returns its score, as the link's misbehaviours have it. */
+  async function deliver(session: Session, fraction: string): Promise<string> {
+    const worker = state.worker(session.linkId, session.userId, session.name)
+    worker.attempts++
+    worker.fraction = fraction
+    if (!session.target) worker.sent = 'The platform gave no place to return a score to.'
+    else if (session.misbehaviours.includes('sends_late')) {
+      worker.sent = 'The score will be sent in a minute.'
+      setTimeout(
+        () => void send(session, fraction).then((text) => (worker.sent = text)),
+        options.lateMs ?? 60_000,
+      ).unref()
+    } else worker.sent = await send(session, fraction)
+    state.save()
+    return worker.sent
+  }
+
+  async function send(session: Session, fraction: string): Promise<string> {
+    const does = (one: Misbehaviour) => session.misbehaviours.includes(one)
+    const target = session.target!
+    const score = does('score_above_maximum') ? String(Number(fraction) + 1) : fraction
+    const body = outcomeXml('replaceResult', target.resultId, score)
+    const sentBody = does('broken_xml') ? body.slice(0, body.indexOf('</resultRecord>')) : body
+    try {
+      const answer = await sendOutcome(target, sentBody)
+      if (does('sends_twice')) await sendOutcome(target, sentBody)
+      return answer.codeMajor === 'success'
+        ? `Your score was sent: ${answer.description}`
+        : `The platform refused the score: ${answer.description}`
+    } catch {
+      return 'The platform could not be reached; the score was not sent.'
+    }
+  }
+
+  return app
+}
+
+function isLearner(fields: Fields): boolean {
+  return (fields['roles'] ?? '').split(',').some((role) => /(^|\/)Learner$/.test(role.trim()))
+}
+
+function toIndex(text: string | undefined): number | undefined {
+  return text !== undefined && /^\d$/.test(text) ? Number(text) : undefined
+}
+
+function sendPage(reply: FastifyReply, text: string, status = 200): FastifyReply {
+  return reply.code(status).type('text/html; charset=utf-8').send(text)
+}

@@ -1,0 +1,29 @@
+import type { FastifyBaseLogger } from 'fastify'
+import type { Clock, Ids } from '../keys/ids.js'
+import type { Keys } from '../keys/key-file.js'
+import type { Changes } from '../records/changes.js'
+import type { Records, Statements } from '../records/index.js'
+import type { Actor } from '../records/statements/sign-ins.js'
+import type { Settings } from '../settings/settings.js'
+import type { Outgoing } from '../wire/outgoing.js'
+
+/** What every use case works with. It knows nothing of HTTP. */
+export interface Context {
+  records: Records
+  statements: Statements
+  outgoing: Outgoing
+  changes: Changes
+  clock: Clock
+  ids: Ids
+  keys: Keys
+  settings: Settings
+  version: string
+  log: FastifyBaseLogger
+}
+
+export type { Actor }
+
+/** Who did something, for the audit log. */
+export function by(actor: Actor | null): { personId: string | null; via: string } {
+  return actor ? { personId: actor.id, via: `${actor.via} ${actor.viaId}` } : { personId: null, via: 'service' }
+}

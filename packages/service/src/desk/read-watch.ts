@@ -1,0 +1,72 @@
+import { ERRORS, type ErrorCode, type Watch } from '@bathyscribe/contract'
+import { proofOf, type Mark } from '@bathyscribe/core/checks'
+import { requireTeaching } from './access.js'
+import type { Actor, Context } from './context.js'
+import { soundingView, markView } from './views.js'
+
+const HOUR_MS = 3600_000
+const REFUSALS_SINCE_MS = 7 * 24 * HOUR_MS
+
+/** What needs someone now, as far as the person may see it: administrators everything, teachers their own courses. @throws Refusal */
+export async function readWatch(context: Context, actor: Actor): Promise<Watch> {
+  const { records, clock } = context
+  const courses = await requireTeaching(records, actor)
+  const now = clock.now()
+  const [unproven, publishedCount, refusals, soundings, perHour] = await Promise.all([
+    records.assignments.unproven(courses, 200),
+    records.assignments.publishedCount(courses),
+    records.wire.refusals(new Date(now.getTime() - REFUSALS_SINCE_MS), courses, 20),
+    records.soundings.lastFailing(courses, 8),
+    records.scores.perHour(new Date(now.getTime() - 24 * HOUR_MS), courses),
+  ])
+  return {
+    unproven: unproven.slice(0, 12).map((assignment) => {
+      const proof = proofOf(assignment.facts)
+      const { id, slug, title, course, tool } = assignment
+      return { id, slug, title, course, tool, proof: proof.map(markView), nextAct: nextAct(proof) }
+    }),
+    unprovenCount: unproven.length,
+    publishedCount,
+    refusals: refusals.map((group) => ({ ...group, lastAt: group.lastAt.toISOString(), ...explainCode(group.code) })),
+    soundings: soundings.map(soundingView),
+    scoresPerHour: fillHours(perHour, now),
+  }
+}
+
+/** The one thing to do about an assignment, read off its first mark that is not proven. */
+export function nextAct(proof: readonly Mark[]): string {
+  const open =
+    proof.find((mark) => mark.state === 'broken' || mark.state === 'look') ??
+    proof.find((mark) => mark.state === 'not_yet')
+  if (!open) return 'Nothing to do: proven all the way.'
+  if (open.state !== 'not_yet') return open.statement
+  return NEXT[open.name]
+}
+
+const NEXT: Record<Mark['name'], string> = {
+  registered: 'Enable the tool’s registration.',
+  linked: 'Give it a launch address.',
+  published: 'Publish it.',
+  launched: 'Run a sounding, or open it once.',
+  scored: 'Run a sounding, or wait for the first score.',
+  recorded: 'Wait for the first score to be recorded.',
+}
+
+function explainCode(code: string): { sentence: string; hint: string } {
+  const kind = ERRORS[code as ErrorCode] as { sentence: string; hint: string } | undefined
+  return kind
+    ? { sentence: kind.sentence, hint: kind.hint }
+    : {
+        sentence: 'The tool did not take the launch.',
+        hint: 'Open the wire entry to read what the tool said; a sounding names the cause.',
+      }
+}
+
+function fillHours(perHour: readonly { hour: Date; scores: number }[], now: Date): Watch['scoresPerHour'] {
+  const last = Math.floor(now.getTime() / HOUR_MS) * HOUR_MS
+  const counted = new Map(perHour.map(({ hour, scores }) => [hour.getTime(), scores]))
+  return Array.from({ length: 24 }, (_, i) => {
+    const hour = last - (23 - i) * HOUR_MS
+    return { hour: new Date(hour).toISOString(), scores: counted.get(hour) ?? 0 }
+  })
+}

@@ -1,0 +1,344 @@
+import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
+import { isScored } from '@bathyscribe/core/identity'
+import {
+  readOutcomesRequest,
+  readResultId,
+  writeOutcomesResponse,
+  type OutcomesProblem,
+  type OutcomesRequest,
+  type OutcomesResponse,
+} from '@bathyscribe/core/lti1'
+import {
+  parseAuthorizationHeader,
+  readOAuthParameters,
+  verifyRequest,
+  type OAuthParameters,
+  type Parameter,
+} from '@bathyscribe/core/oauth1'
+import { pointsOf, readFraction } from '@bathyscribe/core/scores'
+import type { RegistrationRecord } from '../records/entities/courses.js'
+import type { Link } from '../records/statements/links.js'
+import type { MessageToWrite } from '../records/statements/messages.js'
+import { clip, maskHeaders } from '../wire/mask.js'
+import type { Context } from './context.js'
+
+/** A call of the outcomes service as it came in. `path` is that of the request, with its query. */
+export interface OutcomeCall {
+  path: string
+  headers: Readonly<Record<string, string | string[] | undefined>>
+  body: Uint8Array
+}
+
+export interface OutcomeAnswer {
+  status: 200 | 401
+  xml: string
+}
+
+/** A refusal on the way: what is wrong, and at which HTTP status the envelope goes out. */
+interface Refused {
+  code: ErrorCode
+  detail: string
+  authenticated: boolean
+}
+type Signer = Pick<RegistrationRecord, 'id' | 'consumerKey' | 'secretSealed' | 'signatureMethod'>
+type Score = NonNullable<MessageToWrite['score']>
+
+const MINUTE_MS = 60_000
+
+/**
+ * Takes a Basic Outcomes request (LTI 1.1.1 section 6): who signed it, what it asks, whether it may, then nonce, trail, result
+ * and wire entry in one statement. Every refusal is answered in the envelope and leaves a wire entry that says why; a refused score
+ * of a known person stands in the trail, too.
+ */
+export async function receiveOutcome(context: Context, call: OutcomeCall): Promise<OutcomeAnswer> {
+  const started = performance.now()
+  const asked = readOutcomesRequest(call.body)
+  const target = 'resultId' in asked ? readResultId(context.keys.resultIdKey, asked.resultId) : undefined
+  const link = target && (await context.statements.findLink(target))
+
+  const signed = readSigned(call)
+  const signer = 'code' in signed ? undefined : await findSigner(context, link, signed.oauth)
+  const refused =
+    'code' in signed
+      ? signed
+      : (checkSignature(context, call, signed, signer, link) ??
+        checkRequest(asked) ??
+        checkTarget(asked as OutcomesRequest, link))
+
+  const reached = { context, call, asked, link, signer, started }
+  if (refused)
+    return answerRefused(reached, 'code' in signed || !refused.authenticated ? undefined : signed.oauth, refused)
+  return record(reached, (signed as Signed).oauth, asked as OutcomesRequest, link!)
+}
+
+interface Signed {
+  oauth: OAuthParameters
+  parameters: Parameter[]
+}
+interface Reached {
+  context: Context
+  call: OutcomeCall
+  asked: OutcomesRequest | OutcomesProblem
+  link: Link | undefined
+  signer: Signer | undefined
+  started: number
+}
+
+function readSigned(call: OutcomeCall): Signed | Refused {
+  const header = call.headers['authorization']
+  if (typeof header !== 'string' || header === '') return unauthenticated('oauth.header_missing', '')
+  const parameters = parseAuthorizationHeader(header)
+  if (!parameters) return unauthenticated('oauth.header_malformed', header.slice(0, 40))
+  const oauth = readOAuthParameters(parameters)
+  return 'code' in oauth ? unauthenticated(oauth.code, oauth.detail) : { oauth, parameters }
+}
+
+/** The result names the registration; where it cannot, the key does, if it is the key of one only. */
+async function findSigner(
+  context: Context,
+  link: Link | undefined,
+  oauth: OAuthParameters,
+): Promise<Signer | undefined> {
+  if (link) return link.registration
+  const [first] = await context.records.tools.byKey(oauth.consumerKey)
+  return first
+}
+
+function checkSignature(
+  context: Context,
+  call: OutcomeCall,
+  signed: Signed,
+  signer: Signer | undefined,
+  link: Link | undefined,
+): Refused | undefined {
+  const { oauth, parameters } = signed
+  if (!signer?.secretSealed) return unauthenticated('oauth.key_unknown', `“${oauth.consumerKey.slice(0, 80)}”`)
+  if (oauth.consumerKey !== signer.consumerKey)
+    return unauthenticated(
+      link ? 'oauth.key_of_another_tool' : 'oauth.key_unknown',
+      `“${oauth.consumerKey.slice(0, 80)}”`,
+    )
+  const problem = verifyRequest(
+    { method: 'POST', url: `${context.settings.publicUrl}${call.path}`, parameters },
+    oauth,
+    {
+      sharedSecret: context.keys.unseal(signer.secretSealed, signer.id),
+      signatureMethod: signer.signatureMethod,
+      nowSeconds: Math.floor(context.clock.now().getTime() / 1000),
+      windowSeconds: context.settings.clockToleranceSeconds,
+      body: call.body,
+    },
+  )
+  return problem && unauthenticated(problem.code, problem.detail)
+}
+
+function checkRequest(asked: OutcomesRequest | OutcomesProblem): Refused | undefined {
+  return 'code' in asked ? { code: asked.code, detail: asked.detail, authenticated: true } : undefined
+}
+
+function checkTarget(asked: OutcomesRequest, link: Link | undefined): Refused | undefined {
+  const refuse = (code: ErrorCode, detail: string): Refused => ({ code, detail, authenticated: true })
+  if (!link) return refuse('outcomes.result_id_unknown', asked.resultId.slice(0, 40))
+  // A suspended tool may still return what was worked before; a draft or retired one has nothing to return.
+  if (link.registration.state === 'draft' || link.registration.state === 'retired')
+    return refuse('outcomes.tool_not_enabled', link.registration.state)
+  if (asked.operation !== 'readResult' && (link.enrolment?.state !== 'active' || !isScored(link.enrolment.role)))
+    return refuse(
+      'score.not_a_learner',
+      link.enrolment?.state === 'dropped' ? 'dropped' : (link.enrolment?.role ?? 'not in the course'),
+    )
+  return undefined
+}
+
+async function record(
+  reached: Reached,
+  oauth: OAuthParameters,
+  asked: OutcomesRequest,
+  link: Link,
+): Promise<OutcomeAnswer> {
+  const score = asked.operation === 'readResult' ? undefined : scoreOf(asked, link)
+  if (score?.outcome === 'refused')
+    return answerRefused(
+      reached,
+      oauth,
+      { code: score.code as ErrorCode, detail: `“${score.sent ?? ''}”`, authenticated: true },
+      score,
+    )
+  const statement = describe(asked, score, link)
+  const answer = envelope(reached, {
+    codeMajor: 'success',
+    severity: 'status',
+    description: statement,
+    ...(asked.operation === 'readResult' && { score: link.result?.fraction ?? '' }),
+  })
+  const written = await write(
+    reached,
+    { outcome: 'accepted', code: null, detail: null, statement, answer },
+    oauth,
+    score,
+  )
+  if (written.written) {
+    if (score) publish(reached, 'score')
+    return answer
+  }
+  if (written.why === 'nonce_used')
+    return answerRefused(reached, undefined, unauthenticated('oauth.nonce_used', oauth.nonce.slice(0, 60)))
+  // The instructor changed the points between our reading and our writing: read again, compute again.
+  return receiveOutcome(reached.context, reached.call)
+}
+
+function scoreOf(asked: OutcomesRequest, link: Link): Score {
+  const outOf = link.assignment.points
+  if (asked.operation === 'deleteResult')
+    return {
+      operation: 'delete',
+      outcome: 'accepted',
+      code: null,
+      sent: null,
+      fraction: null,
+      points: null,
+      outOf,
+      resultData: null,
+    }
+  const fraction = readFraction(asked.score ?? '')
+  const common = { operation: 'replace' as const, outOf, resultData: asked.resultData ?? null }
+  return 'code' in fraction
+    ? {
+        ...common,
+        outcome: 'refused',
+        code: fraction.code,
+        sent: (asked.score ?? '').slice(0, 200),
+        fraction: null,
+        points: null,
+      }
+    : {
+        ...common,
+        outcome: 'accepted',
+        code: null,
+        sent: fraction.sent,
+        fraction: fraction.value,
+        points: pointsOf(fraction.value, outOf),
+      }
+}
+
+function describe(asked: OutcomesRequest, score: Score | undefined, link: Link): string {
+  if (asked.operation === 'readResult')
+    return link.result?.fraction == null ? 'There is no score yet.' : `The score is ${link.result.fraction} of 1.`
+  return score?.operation === 'delete'
+    ? 'The score was cleared.'
+    : `${score!.sent} of 1 recorded: ${score!.points} of ${link.assignment.points} points.`
+}
+
+async function answerRefused(
+  reached: Reached,
+  oauth: OAuthParameters | undefined,
+  refused: Refused,
+  score?: Score,
+): Promise<OutcomeAnswer> {
+  const { link, asked } = reached
+  const { sentence } = ERRORS[refused.code]
+  const description = refused.detail ? `${sentence} (${refused.detail})` : sentence
+  const answer = envelope(
+    reached,
+    {
+      codeMajor: refused.code === 'outcomes.operation_unsupported' ? 'unsupported' : 'failure',
+      severity: 'error',
+      description: `${refused.code}: ${description}`,
+    },
+    refused.authenticated ? 200 : 401,
+  )
+  // A score that was refused for what it says, or for whom, belongs into the trail of that person.
+  const kept: Score | undefined =
+    score ??
+    (link && refused.code === 'score.not_a_learner' && 'resultId' in asked
+      ? { ...scoreOf(asked, link), outcome: 'refused', code: refused.code, fraction: null, points: null }
+      : undefined)
+  const entry = {
+    outcome: 'refused' as const,
+    code: refused.code,
+    detail: refused.detail,
+    statement: description,
+    answer,
+  }
+  const written = await write(reached, entry, oauth, kept)
+  publish(reached, 'refusal')
+  if (written.written || !oauth) return answer
+  return written.why === 'nonce_used'
+    ? answerRefused(reached, undefined, unauthenticated('oauth.nonce_used', oauth.nonce.slice(0, 60)))
+    : receiveOutcome(reached.context, reached.call)
+}
+
+function write(
+  { context, call, link, signer, started }: Reached,
+  entry: Pick<MessageToWrite, 'outcome' | 'code' | 'detail' | 'statement'> & { answer: OutcomeAnswer },
+  oauth: OAuthParameters | undefined,
+  score: Score | undefined,
+) {
+  const { answer, ...rest } = entry
+  const now = context.clock.now()
+  return context.statements.writeMessage({
+    ...rest,
+    at: now,
+    kind: 'outcome',
+    direction: 'received',
+    registrationId: signer?.id ?? null,
+    courseId: link?.course.id ?? null,
+    assignmentId: link?.assignment.id ?? null,
+    personId: link?.person.id ?? null,
+    soundingId: null,
+    durationMs: performance.now() - started,
+    request: {
+      method: 'POST',
+      url: `${context.settings.publicUrl}${call.path}`,
+      headers: maskHeaders(call.headers),
+      body: clip(Buffer.from(call.body).toString('utf8')),
+    },
+    response: { status: answer.status, body: answer.xml },
+    ...(oauth &&
+      signer && {
+        nonce: { value: oauth.nonce, expiresAt: new Date(now.getTime() + context.settings.nonceMinutes * MINUTE_MS) },
+      }),
+    ...(score && { score }),
+  })
+}
+
+function envelope(
+  { context, asked }: Pick<Reached, 'context' | 'asked'>,
+  part: Pick<OutcomesResponse, 'codeMajor' | 'severity' | 'description'> & Partial<OutcomesResponse>,
+  status: OutcomeAnswer['status'] = 200,
+): OutcomeAnswer {
+  const xml = writeOutcomesResponse({
+    messageId: context.ids.next(),
+    messageRef: asked.messageId,
+    operationRef: asked.operation,
+    ...part,
+  })
+  return { status, xml }
+}
+
+function publish({ context, link }: Reached, kind: 'score' | 'refusal'): void {
+  if (link)
+    context.changes.publish({
+      kind,
+      courseId: link.course.id,
+      assignmentId: link.assignment.id,
+      personId: link.person.id,
+    })
+}
+
+function unauthenticated(code: ErrorCode, detail: string): Refused {
+  return { code, detail, authenticated: false }
+}
+
+/** A failure envelope for what never reached the use case: a body too large, another content type, records out of reach. */
+export function outcomeFailure(refusal: Refusal, messageId: string): string {
+  const { sentence } = ERRORS[refusal.code]
+  return writeOutcomesResponse({
+    messageId,
+    codeMajor: 'failure',
+    severity: 'error',
+    description: `${refusal.code}: ${sentence}${refusal.detail ? ` (${refusal.detail})` : ''}`,
+    messageRef: '',
+    operationRef: '',
+  })
+}

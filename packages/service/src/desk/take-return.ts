@@ -1,0 +1,61 @@
+import { Refusal } from '@bathyscribe/contract'
+import { readReturn } from '@bathyscribe/core/checks'
+import { readResultId } from '@bathyscribe/core/lti1'
+import type { Context } from './context.js'
+import { launchEntry } from './prepare-launch.js'
+
+export interface Returned {
+  assignmentId: string
+  courseId: string
+  /** For the person; `lti_errormsg` before `lti_msg`. */
+  message: string | null
+  isError: boolean
+}
+
+/** A browser came back from a tool. What the tool said for people is shown, what it said for the log is kept. @throws Refusal */
+export async function takeReturn(context: Context, key: string, pathAndQuery: string): Promise<Returned> {
+  const started = performance.now()
+  const target = readResultId(context.keys.resultIdKey, key)
+  const link = target && (await context.statements.findLink(target))
+  if (!link) throw new Refusal('launch.return_unknown')
+  const url = `${context.settings.publicUrl}${pathAndQuery}`
+  const said = readReturn(url)
+  const problem = said.error ?? said.errorLog
+  const statement = problem
+    ? `The tool reported: “${problem.slice(0, 300)}”`
+    : `The tool sent the person back${said.message ? `: “${said.message.slice(0, 300)}”` : '.'}`
+  const written = await context.statements.writeMessage(
+    launchEntry(context, link, undefined, {
+      kind: 'return',
+      direction: 'received',
+      outcome: problem ? 'failed' : 'accepted',
+      statement,
+      durationMs: performance.now() - started,
+      request: {
+        method: 'GET',
+        url: url.slice(0, 8000),
+        parameters: Object.entries(said).filter(([, value]) => value !== null),
+      },
+    }),
+  )
+  if (problem && written.written)
+    await context.records.assignments.noteLaunch(link.assignment.id, 'complaint', {
+      kind: 'wire',
+      id: written.wireEntryId,
+      at: context.clock.now(),
+      person: link.person.fullName,
+      statement: problem.slice(0, 300),
+    })
+  context.changes.publish({
+    kind: problem ? 'refusal' : 'launch',
+    courseId: link.course.id,
+    assignmentId: link.assignment.id,
+    personId: link.person.id,
+  })
+  return {
+    assignmentId: link.assignment.id,
+    courseId: link.course.id,
+    message: said.error ?? said.message,
+    isError: problem !== null,
+  }
+}

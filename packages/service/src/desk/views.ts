@@ -1,0 +1,135 @@
+import {
+  ERRORS,
+  type Assignment,
+  type AuditEntry,
+  type Course,
+  type ErrorCode,
+  type Mark as MarkAnswer,
+  type Member,
+  type Person,
+  type Sounding,
+  type SoundingDetail,
+  type Tool,
+  type WireEntry,
+  type WireEntryDetail,
+} from '@bathyscribe/contract'
+import { proofOf, stageVerdicts, type Finding, type Mark } from '@bathyscribe/core/checks'
+import type { AssignmentSummary } from '../records/assignments.js'
+import type { AuditRow } from '../records/audit.js'
+import type { CourseSummary } from '../records/courses.js'
+import type { PersonRecord } from '../records/entities/people.js'
+import type { MemberRow } from '../records/people.js'
+import type { SoundingSummary } from '../records/soundings.js'
+import type { ToolSummary } from '../records/tools.js'
+import type { WireDetailRow, WireRow } from '../records/wire.js'
+
+// Records as the contract shows them: moments become text, and nothing is shown that is not named here.
+
+export function personView(person: PersonRecord): Person {
+  const { id, username, givenName, familyName, fullName, email, sourcedId, siteRole, isTestLearner } = person
+  return {
+    id,
+    username,
+    givenName,
+    familyName,
+    fullName,
+    email,
+    sourcedId,
+    siteRole,
+    isTestLearner,
+    closed: person.closedAt !== null,
+    createdAt: person.createdAt.toISOString(),
+  }
+}
+
+export function memberView({ person, enrolment }: MemberRow): Member {
+  return {
+    person: { id: person.id, fullName: person.fullName, username: person.username, email: person.email },
+    role: enrolment.role,
+    state: enrolment.state,
+    since: enrolment.since.toISOString(),
+    droppedAt: enrolment.droppedAt?.toISOString() ?? null,
+  }
+}
+
+export function courseView(
+  { codeKey: _key, sourcedId: _sourced, ...course }: CourseSummary,
+  teachingSide: boolean,
+): Course {
+  return { ...course, unproven: teachingSide ? course.unproven : 0, createdAt: course.createdAt.toISOString() }
+}
+
+export function toolView(tool: ToolSummary): Tool {
+  const { courseId: _course, secretSealed, ...rest } = tool
+  return {
+    ...rest,
+    version: '1.1',
+    hasSecret: secretSealed !== null,
+    secretSetAt: tool.secretSetAt?.toISOString() ?? null,
+    createdAt: tool.createdAt.toISOString(),
+    updatedAt: tool.updatedAt.toISOString(),
+    lastLaunchAt: tool.lastLaunchAt?.toISOString() ?? null,
+    lastScoreAt: tool.lastScoreAt?.toISOString() ?? null,
+  }
+}
+
+export function markView(mark: Mark): MarkAnswer {
+  return { ...mark, evidence: mark.evidence && { ...mark.evidence, at: mark.evidence.at.toISOString() } }
+}
+
+export function assignmentView(assignment: AssignmentSummary): Assignment {
+  const { id, slug, title, course, tool, instructions, points, category, state, documentTarget, launchUrl } = assignment
+  const { effectiveLaunchUrl, customParameters, resourceLinkId, revision } = assignment
+  return {
+    id,
+    slug,
+    title,
+    course,
+    tool,
+    instructions,
+    points,
+    category,
+    state,
+    documentTarget,
+    launchUrl,
+    effectiveLaunchUrl,
+    customParameters,
+    resourceLinkId,
+    revision,
+    publishedAt: assignment.publishedAt?.toISOString() ?? null,
+    createdAt: assignment.createdAt.toISOString(),
+    updatedAt: assignment.updatedAt.toISOString(),
+    proof: proofOf(assignment.facts).map(markView),
+  }
+}
+
+export function soundingView(sounding: SoundingSummary): Sounding {
+  return {
+    ...sounding,
+    startedAt: sounding.startedAt.toISOString(),
+    endedAt: sounding.endedAt?.toISOString() ?? null,
+    stages: stageVerdicts(sounding.stages as Finding[]),
+  }
+}
+
+export function soundingDetailView(sounding: SoundingSummary, findings: Finding[]): SoundingDetail {
+  return { ...soundingView(sounding), findings }
+}
+
+export function wireView({ courseId: _course, ...entry }: WireRow): WireEntry {
+  return { ...entry, at: entry.at.toISOString() }
+}
+
+export function wireDetailView({ detail, request, response, ...entry }: WireDetailRow): WireEntryDetail {
+  const kind = entry.code === null ? undefined : ERRORS[entry.code as ErrorCode]
+  return {
+    ...wireView(entry),
+    request,
+    response,
+    diagnosis: kind ? { sentence: kind.sentence, hint: kind.hint, detail } : null,
+  }
+}
+
+export function auditView(entry: AuditRow): AuditEntry {
+  return { ...entry, at: entry.at.toISOString() }
+}

@@ -1,0 +1,58 @@
+import type { ChangeEvent } from '@bathyscribe/contract'
+import { Refusal } from '@bathyscribe/contract'
+import type { FastifyInstance } from 'fastify'
+import { taughtCourses } from '../../desk/access.js'
+import type { Context } from '../../desk/context.js'
+import { findActor } from '../caller.js'
+
+const BEAT_MS = 25_000
+
+/**
+ * `GET /api/events`: changes as server-sent events (HTML, section 9.2). Teachers hear of their courses, administrators of all,
+ * everybody of themselves. A stream ends when the session behind it does.
+ */
+export function registerEvents(app: FastifyInstance, context: Context): void {
+  const open = new Set<() => void>()
+  app.addHook('preClose', async () => {
+    for (const end of open) end()
+  })
+
+  app.get('/api/events', { schema: { hide: true } }, async (request, reply) => {
+    const actor = await findActor(context, request)
+    if (!actor) throw new Refusal('session.required')
+    let courses = await taughtCourses(context.records, actor)
+    const mayHear = (change: ChangeEvent) =>
+      courses === null ||
+      (change.courseId !== null ? courses.includes(change.courseId) : change.kind === 'tool' && courses.length > 0) ||
+      change.personId === actor.id
+
+    reply.hijack()
+    const { raw } = reply
+    raw.writeHead(200, {
+      'content-type': 'text/event-stream; charset=utf-8',
+      'cache-control': 'no-store',
+      'x-accel-buffering': 'no',
+    })
+    raw.write('retry: 2000\n\n')
+    const unsubscribe = context.changes.subscribe((change) => {
+      if (mayHear(change)) raw.write(`event: change\ndata: ${JSON.stringify(change)}\n\n`)
+    })
+    const beat = setInterval(() => {
+      void findActor(context, request)
+        .then(async (still) => {
+          if (!still) return end()
+          courses = await taughtCourses(context.records, still)
+          raw.write(': beat\n\n')
+        })
+        .catch(() => end())
+    }, BEAT_MS)
+    const end = () => {
+      clearInterval(beat)
+      unsubscribe()
+      open.delete(end)
+      raw.end()
+    }
+    open.add(end)
+    raw.on('close', end)
+  })
+}

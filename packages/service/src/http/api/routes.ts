@@ -1,0 +1,74 @@
+import { operations, type CallAnswer, type OperationName, type Operations } from '@bathyscribe/contract'
+import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
+import type { ZodTypeProvider } from 'fastify-type-provider-zod'
+import type { z } from 'zod'
+import type { Context } from '../../desk/context.js'
+import { admit, type Caller } from '../caller.js'
+
+type Parsed<S> = S extends z.ZodType ? z.output<S> : undefined
+
+/** What a handler gets: the request's parts as the contract parsed them, and who calls. */
+export interface Call<N extends OperationName> {
+  params: Parsed<Operations[N]['params']>
+  query: Parsed<Operations[N]['query']>
+  body: Parsed<Operations[N]['body']>
+  caller: Caller
+  request: FastifyRequest
+  reply: FastifyReply
+}
+export type Handler<N extends OperationName> = (call: Call<N>) => Promise<CallAnswer<N>>
+export type Handlers = { [N in OperationName]: Handler<N> }
+
+// By address and name: a whole campus may come from one address, and one name is not to be guessed at from it.
+const SIGN_IN_LIMIT = {
+  max: 10,
+  timeWindow: '1 minute',
+  hook: 'preHandler' as const,
+  keyGenerator: (request: FastifyRequest) =>
+    `${request.ip} ${String((request.body as { username?: unknown } | undefined)?.username ?? '')}`,
+}
+const LIMITED: readonly OperationName[] = ['signIn', 'setUp', 'changePassword']
+
+/** Registers every call of the contract; the type of `handlers` sees to it that none is missing. */
+export function registerOperations(app: FastifyInstance, context: Context, handlers: Handlers): void {
+  const typed = app.withTypeProvider<ZodTypeProvider>()
+  for (const name of Object.keys(operations) as OperationName[]) {
+    const operation = operations[name]
+    const handle = handlers[name] as Handler<OperationName>
+    typed.route({
+      method: operation.method,
+      url: operation.path,
+      schema: {
+        operationId: name,
+        summary: operation.summary,
+        tags: [operation.tag],
+        ...(operation.params && { params: operation.params }),
+        ...(operation.query && { querystring: operation.query }),
+        ...(operation.body && { body: operation.body }),
+        ...(operation.answer && { response: { [operation.status]: operation.answer } }),
+      },
+      config: LIMITED.includes(name) ? { rateLimit: SIGN_IN_LIMIT } : {},
+      // Who may call is decided before the body is looked at, so that strangers learn nothing from its faults.
+      preValidation: async (request, reply) => {
+        request.caller = await admit(app, context, operation.access, request, reply)
+      },
+      handler: async (request, reply) => {
+        const answer = await handle({
+          params: request.params,
+          query: request.query,
+          body: request.body,
+          caller: request.caller!,
+          request,
+          reply,
+        } as Call<OperationName>)
+        return reply.code(operation.status).send(answer)
+      },
+    })
+  }
+}
+
+declare module 'fastify' {
+  interface FastifyRequest {
+    caller: Caller | null
+  }
+}

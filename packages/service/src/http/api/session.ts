@@ -1,0 +1,99 @@
+import { Refusal, type SessionInfo } from '@bathyscribe/contract'
+import { teaches } from '@bathyscribe/core/identity'
+import type { FastifyReply } from 'fastify'
+import type { Actor, Context } from '../../desk/context.js'
+import { setUp } from '../../desk/set-up.js'
+import { changePassword, signIn, signOut } from '../../desk/sign-in.js'
+import { createToken, revokeToken } from '../../desk/tokens.js'
+import { personView } from '../../desk/views.js'
+import { fingerprint } from '../../keys/key-file.js'
+import type { ApiTokenRecord } from '../../records/entities/people.js'
+import { SESSION_COOKIE } from '../caller.js'
+import type { Handlers } from './routes.js'
+
+type SessionCalls =
+  | 'setupState' | 'setUp' | 'signIn' | 'whoAmI' | 'signOut' | 'listSessions' | 'revokeSession' | 'changePassword'
+  | 'listTokens' | 'createToken' | 'revokeToken' // prettier-ignore
+
+export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> {
+  const { records, clock, settings } = context
+
+  async function describe(actor: Actor, reply: FastifyReply): Promise<SessionInfo> {
+    const person = await records.people.byId(actor.id)
+    if (!person) throw new Refusal('session.required')
+    const roles = await records.people.rolesOf(actor.id)
+    return {
+      person: personView(person),
+      csrfToken: actor.via === 'session' ? reply.generateCsrf() : null,
+      scopes: [...actor.scopes],
+      teaches: roles.some(({ role }) => teaches(role)),
+      platform: { name: settings.platformName, version: context.version, publicUrl: settings.publicUrl },
+    }
+  }
+
+  return {
+    setupState: async () => ({ needed: !(await records.people.hasAdministrator()) }),
+    setUp: async ({ body }) => personView(await setUp(context, body)),
+    signIn: async ({ body, request, reply }) => {
+      const { token, expiresAt } = await signIn(context, { ...body, userAgent: request.headers['user-agent'] ?? '' })
+      const actor = await context.statements.findSession(fingerprint(token))
+      if (!actor) throw new Refusal('session.required')
+      void reply.setCookie(SESSION_COOKIE, token, {
+        path: '/',
+        httpOnly: true,
+        sameSite: 'lax',
+        secure: settings.publicUrl.startsWith('https:'),
+        expires: expiresAt,
+      })
+      return describe(actor, reply)
+    },
+    whoAmI: ({ caller, reply }) => describe(caller.actor, reply),
+    signOut: async ({ caller, reply }) => {
+      await signOut(context, caller.actor)
+      void reply.clearCookie(SESSION_COOKIE, { path: '/' })
+      return undefined
+    },
+    listSessions: async ({ caller }) => {
+      const sessions = await records.signIns.sessionsOf(caller.actor.id, clock.now())
+      return {
+        items: sessions.map(({ id, createdAt, lastSeenAt, expiresAt, userAgent }) => ({
+          id,
+          createdAt: createdAt.toISOString(),
+          lastSeenAt: lastSeenAt.toISOString(),
+          expiresAt: expiresAt.toISOString(),
+          userAgent,
+          current: id === caller.actor.viaId,
+        })),
+      }
+    },
+    revokeSession: async ({ caller, params }) => {
+      await records.signIns.endSession(caller.actor.id, params.id)
+      return undefined
+    },
+    changePassword: async ({ caller, body }) => {
+      await changePassword(context, caller.actor, body)
+      return undefined
+    },
+    listTokens: async ({ caller }) => ({ items: (await records.signIns.tokensOf(caller.actor.id)).map(tokenView) }),
+    createToken: async ({ caller, body }) => {
+      const { record, token } = await createToken(context, caller.actor, body)
+      return { ...tokenView(record), token }
+    },
+    revokeToken: async ({ caller, params }) => {
+      await revokeToken(context, caller.actor, params.id)
+      return undefined
+    },
+  }
+}
+
+function tokenView({ id, name, scopes, createdAt, expiresAt, lastUsedAt, revokedAt }: ApiTokenRecord) {
+  return {
+    id,
+    name,
+    scopes,
+    createdAt: createdAt.toISOString(),
+    expiresAt: expiresAt.toISOString(),
+    lastUsedAt: lastUsedAt?.toISOString() ?? null,
+    revokedAt: revokedAt?.toISOString() ?? null,
+  }
+}

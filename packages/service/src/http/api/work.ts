@@ -1,0 +1,121 @@
+import { Refusal } from '@bathyscribe/contract'
+import { requireTeaching } from '../../desk/access.js'
+import { changeAssignment, publishAssignment, unpublishAssignment } from '../../desk/change-assignment.js'
+import type { Context } from '../../desk/context.js'
+import { makeAssignment, preflightQuestion, remarksOn } from '../../desk/make-assignment.js'
+import { readGradebook, readTrail } from '../../desk/read-gradebook.js'
+import { readWatch } from '../../desk/read-watch.js'
+import { listWork, showWork } from '../../desk/read-work.js'
+import { startSounding } from '../../desk/run-sounding.js'
+import { excerpt, tryLaunchOnce } from '../../desk/try-launch.js'
+import { assignmentView, soundingDetailView, soundingView, wireDetailView, wireView } from '../../desk/views.js'
+import type { Handlers } from './routes.js'
+
+type WorkCalls =
+  | 'listAssignments' | 'createAssignment' | 'preflightAssignment' | 'showAssignment' | 'changeAssignment' | 'publishAssignment'
+  | 'unpublishAssignment' | 'tryLaunch' | 'listWork' | 'showWork' | 'runSounding' | 'listSoundings' | 'showSounding'
+  | 'showGradebook' | 'showTrail' | 'listWire' | 'showWireEntry' | 'showWatch' // prettier-ignore
+
+/** Assignments and all that is seen and done about them. `sound` hands a started sounding to a worker. */
+export function workHandlers(
+  context: Context,
+  sound: (soundingId: string) => Promise<void>,
+): Pick<Handlers, WorkCalls> {
+  const { records } = context
+
+  async function detail(id: string) {
+    const assignment = await records.assignments.summary(id)
+    const tool = await records.tools.byId(assignment.registrationId)
+    const [testLearner] = await records.people.ofRole(assignment.courseId, ['test_learner'])
+    return {
+      ...assignmentView(assignment),
+      preflight: remarksOn(context, assignment, tool),
+      testLearner: testLearner ? { id: testLearner.id, fullName: testLearner.fullName } : null,
+      scores: assignment.scores,
+    }
+  }
+  const showSounding = async (id: string) =>
+    soundingDetailView(await records.soundings.summary(id), await records.soundings.findings(id))
+
+  return {
+    listAssignments: async ({ caller }) => ({
+      items: (await records.assignments.summariesOfCourse(caller.course.id)).map(assignmentView),
+    }),
+    createAssignment: async ({ caller, body }) =>
+      detail((await makeAssignment(context, caller.actor, caller.course.id, body)).id),
+    preflightAssignment: ({ caller, body }) => preflightQuestion(context, caller.course.id, body),
+    showAssignment: ({ caller }) => detail(caller.assignment.id),
+    changeAssignment: async ({ caller, body }) => {
+      await changeAssignment(context, caller.actor, caller.assignment, body)
+      return detail(caller.assignment.id)
+    },
+    publishAssignment: async ({ caller }) => {
+      await publishAssignment(context, caller.actor, caller.assignment)
+      return detail(caller.assignment.id)
+    },
+    unpublishAssignment: async ({ caller, body }) => {
+      await unpublishAssignment(context, caller.actor, caller.assignment, body.keepScores)
+      return detail(caller.assignment.id)
+    },
+    tryLaunch: async ({ caller, body }) => {
+      const { followed, refusal, wireEntryId } = await tryLaunchOnce(context, caller.assignment, body)
+      return {
+        wireEntryId,
+        accepted: refusal === undefined,
+        statement: refusal ?? `The tool answered ${followed.status}.`,
+        status: followed.status,
+        url: followed.url,
+        steps: followed.steps,
+        excerpt: excerpt(followed),
+        durationMs: followed.durationMs,
+      }
+    },
+    listWork: async ({ caller }) => ({ items: await listWork(context, caller.actor, caller.course.id) }),
+    showWork: ({ caller }) => showWork(context, caller.actor, caller.assignment.id, caller.teaching),
+
+    runSounding: async ({ caller }) => {
+      const id = await startSounding(context, caller.actor, caller.assignment)
+      await sound(id)
+      return showSounding(id)
+    },
+    listSoundings: async ({ caller, query }) => {
+      const courses = await requireTeaching(records, caller.actor)
+      const page = await records.soundings.list(courses, {
+        ...query,
+        courseId: query.course === undefined ? undefined : (await records.courses.byRef(query.course)).id,
+        assignmentId:
+          query.assignment === undefined ? undefined : (await records.assignments.byRef(query.assignment)).id,
+      })
+      return { ...page, items: page.items.map(soundingView) }
+    },
+    showSounding: async ({ caller, params }) => {
+      const courses = await requireTeaching(records, caller.actor)
+      const sounding = await showSounding(params.id)
+      if (courses !== null && !courses.includes(sounding.course.id)) throw new Refusal('sounding.not_found', params.id)
+      return sounding
+    },
+
+    showGradebook: ({ caller, query }) => readGradebook(context, caller.course, query.testLearner === 'true'),
+    showTrail: ({ caller, params, query }) => readTrail(context, caller.assignment, params.person, query),
+
+    listWire: async ({ caller, query }) => {
+      const courses = await requireTeaching(records, caller.actor)
+      const page = await records.wire.list(courses, {
+        ...query,
+        registrationId: query.tool === undefined ? undefined : (await records.tools.byRef(query.tool)).id,
+        courseId: query.course === undefined ? undefined : (await records.courses.byRef(query.course)).id,
+        assignmentId:
+          query.assignment === undefined ? undefined : (await records.assignments.byRef(query.assignment)).id,
+        personId: query.person === undefined ? undefined : ((await records.people.byRef(query.person))?.id ?? 'nobody'),
+      })
+      return { ...page, items: page.items.map(wireView) }
+    },
+    showWireEntry: async ({ caller, params }) => {
+      const courses = await requireTeaching(records, caller.actor)
+      const entry = await records.wire.show(params.entry)
+      if (courses !== null && !courses.includes(entry.courseId ?? '')) throw new Refusal('wire.not_found', params.entry)
+      return wireDetailView(entry)
+    },
+    showWatch: ({ caller }) => readWatch(context, caller.actor),
+  }
+}

@@ -1,0 +1,99 @@
+import { Refusal, type Access } from '@bathyscribe/contract'
+import { teaches, type CourseRole } from '@bathyscribe/core/identity'
+import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
+import { isAdministrator, ownTool, roleIn } from '../desk/access.js'
+import type { Actor, Context } from '../desk/context.js'
+import { fingerprint } from '../keys/key-file.js'
+import type { AssignmentRecord, CourseRecord } from '../records/entities/courses.js'
+
+export const SESSION_COOKIE = 'bathyscribe_session'
+
+/** Who calls, and which course or assignment the address names, after it was found that they may. */
+export class Caller {
+  constructor(
+    private readonly found: {
+      actor?: Actor
+      course?: CourseRecord
+      assignment?: AssignmentRecord
+      role?: CourseRole | undefined
+    },
+  ) {}
+
+  get actor(): Actor {
+    if (!this.found.actor) throw new Refusal('session.required')
+    return this.found.actor
+  }
+  get course(): CourseRecord {
+    if (!this.found.course) throw new Refusal('course.not_found')
+    return this.found.course
+  }
+  get assignment(): AssignmentRecord {
+    if (!this.found.assignment) throw new Refusal('assignment.not_found')
+    return this.found.assignment
+  }
+  /** Sees the course from the teaching side. */
+  get teaching(): boolean {
+    return isAdministrator(this.actor) || teaches(this.found.role)
+  }
+}
+
+/** Finds who makes a request, by API token or session. @returns undefined when nobody is signed in. @throws Refusal for a bad token */
+export async function findActor(context: Context, request: FastifyRequest): Promise<Actor | undefined> {
+  const bearer = /^Bearer ([\x21-\x7e]{1,200})$/.exec(request.headers.authorization ?? '')?.[1]
+  if (bearer !== undefined) {
+    const actor = await context.statements.findToken(fingerprint(bearer))
+    if (!actor) throw new Refusal('token.unknown')
+    return actor
+  }
+  const cookie = request.cookies[SESSION_COOKIE]
+  return cookie === undefined ? undefined : context.statements.findSession(fingerprint(cookie))
+}
+
+/** Decides whether a call may be made: sign-in, CSRF, token scope, role in the course that the address names. @throws Refusal */
+export async function admit(
+  app: FastifyInstance,
+  context: Context,
+  access: Access,
+  request: FastifyRequest,
+  reply: FastifyReply,
+): Promise<Caller> {
+  if (access.who === 'anyone') return new Caller({})
+  const actor = await findActor(context, request)
+  if (!actor) throw new Refusal('session.required')
+  if (actor.via === 'session' && request.method !== 'GET') await requireCsrf(app, request, reply)
+  if (actor.via === 'token' && (access.scope === null || !actor.scopes.includes(access.scope)))
+    throw new Refusal('token.scope', access.scope ?? 'none')
+  if (access.who === 'administrator' && !isAdministrator(actor)) throw new Refusal('access.denied')
+  const { tool } = request.params as { tool?: string }
+  if (access.who === 'registrar' && tool !== undefined) await ownTool(context.records, actor, tool)
+  if (access.who !== 'member' && access.who !== 'teacher' && access.who !== 'instructor') return new Caller({ actor })
+  return admitToCourse(context, access.who, actor, request.params as { course?: string; assignment?: string })
+}
+
+/** Those who are not in a course learn nothing of it, not even that it exists. */
+async function admitToCourse(
+  { records }: Context,
+  who: 'member' | 'teacher' | 'instructor',
+  actor: Actor,
+  params: { course?: string; assignment?: string },
+): Promise<Caller> {
+  const assignment = params.assignment === undefined ? undefined : await records.assignments.byRef(params.assignment)
+  const course = await records.courses.byRef(assignment?.courseId ?? params.course ?? '')
+  const role = await roleIn(records, actor, course.id)
+  const found = { actor, course, role, ...(assignment && { assignment }) }
+  if (isAdministrator(actor)) return new Caller(found)
+  if (role === undefined)
+    throw assignment
+      ? new Refusal('assignment.not_found', params.assignment)
+      : new Refusal('course.not_found', params.course)
+  if (assignment?.state === 'draft' && !teaches(role)) throw new Refusal('assignment.not_found', params.assignment)
+  const enough = who === 'member' || (who === 'teacher' ? teaches(role) : role === 'instructor')
+  if (!enough) throw new Refusal('access.denied')
+  return new Caller(found)
+}
+
+function requireCsrf(app: FastifyInstance, request: FastifyRequest, reply: FastifyReply): Promise<void> {
+  return new Promise((resolve, reject) => {
+    app.csrfProtection(request, reply, (error?: Error) => (error ? reject(error) : resolve()))
+  })
+}

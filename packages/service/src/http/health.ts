@@ -1,0 +1,49 @@
+import { Refusal } from '@bathyscribe/contract'
+import type { FastifyInstance } from 'fastify'
+import { collectDefaultMetrics, Counter, Histogram, Registry } from 'prom-client'
+import type { DataSource } from 'typeorm'
+import type { Context } from '../desk/context.js'
+import { isMigrated } from '../records/database.js'
+import { findActor } from './caller.js'
+
+/** `/healthz`: the process lives. `/readyz`: it can serve. `/metrics`: Prometheus text, for this machine and for administrators. */
+export function registerHealth(app: FastifyInstance, context: Context, database: DataSource): void {
+  const registry = new Registry()
+  collectDefaultMetrics({ register: registry })
+  const answered = new Histogram({
+    name: 'bathyscribe_http_seconds',
+    help: 'Time to answer, by route and status.',
+    labelNames: ['method', 'route', 'status'],
+    buckets: [0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1, 5],
+    registers: [registry],
+  })
+  const changes = new Counter({
+    name: 'bathyscribe_changes_total',
+    help: 'Changes by kind, as told to open pages.',
+    labelNames: ['kind'],
+    registers: [registry],
+  })
+  const publish = context.changes.publish.bind(context.changes)
+  context.changes.publish = (change) => {
+    changes.inc({ kind: change.kind })
+    publish(change)
+  }
+
+  app.addHook('onResponse', async (request, reply) => {
+    answered.observe(
+      { method: request.method, route: request.routeOptions.url ?? 'none', status: reply.statusCode },
+      reply.elapsedTime / 1000,
+    )
+  })
+  app.get('/healthz', { schema: { hide: true } }, async () => ({ status: 'alive' }))
+  app.get('/readyz', { schema: { hide: true } }, async () => {
+    if (!(await isMigrated(database)))
+      throw new Refusal('service.database_unavailable', 'migrations are missing: run `bathyscribe service migrate`')
+    return { status: 'ready' }
+  })
+  app.get('/metrics', { schema: { hide: true } }, async (request, reply) => {
+    const local = /^(127\.|::1$|::ffff:127\.)/.test(request.ip)
+    if (!local && (await findActor(context, request))?.siteRole !== 'administrator') throw new Refusal('access.denied')
+    return reply.type(registry.contentType).send(await registry.metrics())
+  })
+}

@@ -1,0 +1,99 @@
+import type { FastifyReply } from 'fastify'
+
+/** Markup that is safe to put into a page as it stands. */
+export class Html {
+  constructor(readonly text: string) {}
+}
+
+const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' }
+
+function escapeHtml(text: string): string {
+  return text.replace(/[&<>"']/g, (character) => ESCAPES[character]!)
+}
+
+/** Writes markup; every value that is not `Html` itself is escaped. */
+export function html(parts: TemplateStringsArray, ...values: (string | Html | readonly Html[])[]): Html {
+  let text = parts[0]!
+  values.forEach((value, i) => {
+    text +=
+      typeof value === 'string'
+        ? escapeHtml(value)
+        : value instanceof Html
+          ? value.text
+          : value.map((one) => one.text).join('')
+    text += parts[i + 1]!
+  })
+  return new Html(text)
+}
+
+const STYLE = `
+:root { color-scheme: light dark; font: 16px/1.5 system-ui, sans-serif; }
+body { margin: 0; background: light-dark(#fbf9f4, #14191d); color: light-dark(#1c2429, #e6e2d8); }
+main { max-width: 34rem; margin: 12vh auto; padding: 0 1.5rem; }
+h1 { font-size: 1.35rem; margin: 0 0 .5rem; } p { margin: 0 0 1rem; }
+a, button { color: light-dark(#174f78, #7db8e0); font: inherit; }
+button { border: 1px solid currentColor; background: none; border-radius: .3rem; padding: .35rem .9rem; cursor: pointer; }
+.stage, .stage iframe { position: fixed; inset: 0; width: 100%; height: 100%; border: 0; background: #fff; }
+`
+
+const SCRIPT = `document.getElementById('launch').submit()\n`
+
+/** The few static parts of the protocol's own pages. */
+export const PAGE_ASSETS = {
+  '/lti/assets/page.css': { type: 'text/css; charset=utf-8', text: STYLE },
+  '/lti/assets/launch.js': { type: 'text/javascript; charset=utf-8', text: SCRIPT },
+} as const
+
+interface PageOptions {
+  status?: number
+  /** Origins that may be framed by this page. */
+  frames?: readonly string[]
+}
+
+/** Answers a page under a policy of its own: no scripts but ours, frames only where named, shown only in frames of ours. */
+export function sendPage(reply: FastifyReply, title: string, body: Html, options: PageOptions = {}): FastifyReply {
+  const policy = [
+    "default-src 'none'",
+    "script-src 'self'",
+    "style-src 'self'",
+    "base-uri 'none'",
+    "frame-ancestors 'self'",
+    ...(options.frames ? [`frame-src 'self' ${options.frames.join(' ')}`] : []),
+  ]
+  const page = html`<!doctype html>
+    <html lang="en">
+      <head>
+        <meta charset="utf-8" />
+        <meta name="viewport" content="width=device-width" />
+        <title>${title}</title>
+        <link rel="stylesheet" href="/lti/assets/page.css" />
+      </head>
+      <body>
+        ${body}
+      </body>
+    </html>`
+  return reply
+    .code(options.status ?? 200)
+    .header('content-security-policy', policy.join('; '))
+    .header('referrer-policy', 'strict-origin-when-cross-origin')
+    .header('cache-control', 'no-store')
+    .type('text/html; charset=utf-8')
+    .send(page.text)
+}
+
+/** A page for a person who cannot go on: what happened, what to do, and the way back. */
+export function sendNotice(
+  reply: FastifyReply,
+  notice: { title: string; text: string; backUrl?: string; status?: number },
+): FastifyReply {
+  const back =
+    notice.backUrl === undefined
+      ? html``
+      : html`<p><a href="${notice.backUrl}" target="_top">Back to the course</a></p>`
+  const body = html`<main>
+    <h1>${notice.title}</h1>
+    <p>${notice.text}</p>
+    ${back}
+  </main>`
+  return sendPage(reply, notice.title, body, notice.status === undefined ? {} : { status: notice.status })
+}

@@ -1,0 +1,57 @@
+import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
+import type { FastifyError, FastifyReply, FastifyRequest } from 'fastify'
+import { hasZodFastifySchemaValidationErrors, isResponseSerializationError } from 'fastify-type-provider-zod'
+import { isUnavailable } from '../records/database.js'
+
+const FASTIFY_CODES: Record<string, ErrorCode> = {
+  FST_ERR_CTP_BODY_TOO_LARGE: 'request.too_large',
+  FST_ERR_CTP_INVALID_MEDIA_TYPE: 'request.media_type',
+  FST_ERR_CTP_INVALID_JSON_BODY: 'request.not_json',
+  FST_ERR_CTP_EMPTY_JSON_BODY: 'request.not_json',
+  FST_ERR_CTP_INVALID_CONTENT_LENGTH: 'request.invalid',
+  FST_CSRF_MISSING_SECRET: 'session.csrf',
+  FST_CSRF_INVALID_TOKEN: 'session.csrf',
+}
+
+/** Any error as a refusal of ours. What is not one was our fault: it is logged, and nothing of it leaves the house. */
+export function toRefusal(error: unknown, request: FastifyRequest): Refusal {
+  if (error instanceof Refusal) return error
+  if (hasZodFastifySchemaValidationErrors(error)) {
+    const faults = error.validation.map((issue) => ({
+      path: issue.instancePath.replace(/^\//, '').replaceAll('/', '.') || (error.validationContext ?? 'request'),
+      message: issue.message ?? 'is not right',
+    }))
+    return new Refusal(
+      'request.invalid',
+      faults
+        .map((fault) => `${fault.path}: ${fault.message}`)
+        .join('; ')
+        .slice(0, 500),
+      faults,
+    )
+  }
+  if (isUnavailable(error)) {
+    request.log.warn({ reason: (error as Error).message }, 'records out of reach')
+    return new Refusal('service.database_unavailable')
+  }
+  const { code = '', statusCode = 500 } = error as Partial<FastifyError>
+  const known = FASTIFY_CODES[code]
+  if (known) return new Refusal(known)
+  if (statusCode === 429) return new Refusal('request.too_many')
+  if (statusCode === 404) return new Refusal('request.not_found')
+  if (statusCode >= 400 && statusCode < 500 && !isResponseSerializationError(error))
+    return new Refusal('request.invalid')
+  request.log.error({ err: error }, 'our own fault')
+  return new Refusal('service.fault')
+}
+
+/** Answers problem JSON, or a page where a person's browser asked for one. */
+export function sendProblem(reply: FastifyReply, refusal: Refusal, requestId: string): FastifyReply {
+  if (refusal.status === 503) void reply.header('retry-after', '5')
+  if (refusal.status === 401) void reply.header('www-authenticate', 'Bearer')
+  return reply
+    .code(ERRORS[refusal.code].status)
+    .type('application/problem+json; charset=utf-8')
+    .serializer((payload: unknown) => JSON.stringify(payload))
+    .send(refusal.toProblem(requestId))
+}

@@ -1,0 +1,112 @@
+import cookie from '@fastify/cookie'
+import csrf from '@fastify/csrf-protection'
+import helmet from '@fastify/helmet'
+import rateLimit from '@fastify/rate-limit'
+import swagger from '@fastify/swagger'
+import swaggerUi from '@fastify/swagger-ui'
+import fastify, { LogController, type FastifyInstance } from 'fastify'
+import { jsonSchemaTransform, serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod'
+import { randomBytes } from 'node:crypto'
+import type { DataSource } from 'typeorm'
+import type { Context } from '../desk/context.js'
+import { registerEvents } from './api/events.js'
+import { registerOperations } from './api/routes.js'
+import { sessionHandlers } from './api/session.js'
+import { siteHandlers } from './api/site.js'
+import { workHandlers } from './api/work.js'
+import { registerConsole } from './console.js'
+import { registerHealth } from './health.js'
+import { registerLaunch, sendRefusedPage } from './lti/launch.js'
+import { registerOutcomes } from './lti/outcomes.js'
+import { sendProblem, toRefusal } from './problems.js'
+
+export interface ServerParts {
+  context: Context
+  database: DataSource
+  /** Folder of the built console. */
+  consoleFolder: string
+  /** Hands a started sounding to a worker. */
+  sound: (soundingId: string) => Promise<void>
+}
+
+const BODY_LIMIT = 512 * 1024
+
+/** The HTTP application: protocol endpoints, API, console, health. Listens to nothing yet. */
+export async function createServer({ context, database, consoleFolder, sound }: ServerParts): Promise<FastifyInstance> {
+  const { settings } = context
+  const secure = settings.publicUrl.startsWith('https:')
+  const app = fastify({
+    loggerInstance: context.log,
+    logController: new LogController({ disableRequestLogging: true }),
+    trustProxy: settings.trustProxy,
+    bodyLimit: BODY_LIMIT,
+    forceCloseConnections: 'idle',
+    return503OnClosing: false,
+    requestTimeout: 30_000,
+    genReqId: () => randomBytes(8).toString('hex'),
+    routerOptions: { maxParamLength: 400 },
+  })
+  app.setValidatorCompiler(validatorCompiler)
+  app.setSerializerCompiler(serializerCompiler)
+  app.decorateRequest('caller', null)
+  app.setErrorHandler((error, request, reply) =>
+    request.url.startsWith('/lti/')
+      ? sendRefusedPage(error, request, reply)
+      : sendProblem(reply, toRefusal(error, request), request.id),
+  )
+
+  await app.register(helmet, {
+    contentSecurityPolicy: {
+      useDefaults: false,
+      directives: {
+        defaultSrc: ["'none'"],
+        scriptSrc: ["'self'"],
+        styleSrc: ["'self'"],
+        imgSrc: ["'self'", 'data:'],
+        fontSrc: ["'self'"],
+        connectSrc: ["'self'"],
+        frameSrc: ["'self'"],
+        formAction: ["'self'"],
+        baseUri: ["'none'"],
+        frameAncestors: ["'none'"],
+      },
+    },
+    hsts: secure,
+    frameguard: false,
+    referrerPolicy: { policy: 'same-origin' },
+  })
+  registerOutcomes(app, context)
+  await app.register(cookie, { secret: context.keys.cookieKey })
+  await app.register(csrf, {
+    cookieKey: 'bathyscribe_csrf',
+    cookieOpts: { path: '/', httpOnly: true, sameSite: 'lax', secure },
+    getToken: (request) => {
+      const header = request.headers['x-csrf-token']
+      return typeof header === 'string' ? header : undefined
+    },
+  })
+  await app.register(rateLimit, { global: false })
+  await app.register(swagger, {
+    openapi: {
+      info: {
+        title: 'Bathyscribe',
+        version: context.version,
+        description: 'Registers external tools, proves launches, and proves that scores come back.',
+      },
+    },
+    transform: jsonSchemaTransform,
+  })
+  await app.register(swaggerUi, { routePrefix: '/api/docs', staticCSP: true, theme: { title: 'Bathyscribe API' } })
+  app.get('/api/openapi.json', { schema: { hide: true } }, async () => app.swagger())
+
+  registerHealth(app, context, database)
+  registerOperations(app, context, {
+    ...sessionHandlers(context),
+    ...siteHandlers(context),
+    ...workHandlers(context, sound),
+  })
+  registerEvents(app, context)
+  registerLaunch(app, context)
+  registerConsole(app, consoleFolder)
+  return app
+}

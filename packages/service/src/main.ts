@@ -1,0 +1,43 @@
+import { ensureKeyFile } from './keys/key-file.js'
+import { createDatabase, migrate } from './records/database.js'
+import { readSettings, type Settings } from './settings/settings.js'
+import { startService } from './service.js'
+
+export { startService, type RunningService } from './service.js'
+export { environmentName, readSettings, Settings, SettingsFault } from './settings/settings.js'
+
+/** Runs what migrations are missing, and makes the key file if there is none. @returns the names of those that were run */
+export async function migrateRecords(settings: Settings): Promise<string[]> {
+  ensureKeyFile(settings.keyFile)
+  const database = createDatabase(settings)
+  await database.initialize()
+  try {
+    return await migrate(database, settings.databaseSchema)
+  } finally {
+    await database.destroy()
+  }
+}
+
+/** Runs the service until it is told to stop (SIGTERM, SIGINT). */
+export async function runService(
+  configFile: string | undefined,
+  environment: NodeJS.ProcessEnv,
+  say: (line: string) => void,
+): Promise<void> {
+  const service = await startService(readSettings(configFile, environment))
+  say(`Bathyscribe answers at ${service.context.settings.publicUrl} (listening on ${service.address}).`)
+  if (service.setupCode !== undefined)
+    say(
+      `There is no administrator yet. Open ${service.context.settings.publicUrl}/set-up and enter the code ${service.setupCode}`,
+    )
+  await new Promise<void>((resolve) => {
+    const stop = () => {
+      process.off('SIGTERM', stop).off('SIGINT', stop)
+      say('Stopping: finishing what is in hand …')
+      resolve()
+    }
+    process.on('SIGTERM', stop).on('SIGINT', stop)
+  })
+  await service.stop()
+  say('Stopped.')
+}

@@ -1,0 +1,81 @@
+import { Refusal } from '@bathyscribe/contract'
+import type { CourseRole } from '@bathyscribe/core/identity'
+import type { EntityManager } from 'typeorm'
+import { CategoryRecord, CourseRecord } from './entities/courses.js'
+import { likePattern, readCursor, toPage, type Page } from './paging.js'
+
+/** A course with what its line in a list says. */
+export interface CourseSummary extends CourseRecord {
+  myRole: CourseRole | null
+  learners: number
+  assignments: number
+  unproven: number
+  categories: { id: string; name: string }[]
+}
+
+/** `HYD 210` as it is typed in commands: `HYD-210`. */
+export function codeKey(code: string): string {
+  return code.trim().toUpperCase().replace(/\s+/g, '-')
+}
+
+const SUMMARY = `
+select c.id, c.code, c.code_key as "codeKey", c.title, c.term, c.time_zone as "timeZone", c.sourced_id as "sourcedId", c.created_at as "createdAt",
+  mine.role as "myRole",
+  (select count(*)::int from enrolment e where e.course_id = c.id and e.role = 'learner' and e.state = 'active') as learners,
+  (select count(*)::int from assignment a where a.course_id = c.id and (a.state = 'published' or $2::boolean or mine.role in ('instructor', 'teaching_assistant'))) as assignments,
+  (select count(*)::int from assignment a where a.course_id = c.id and a.state = 'published'
+    and not exists (select 1 from result r where r.assignment_id = a.id)) as unproven,
+  coalesce((select json_agg(json_build_object('id', k.id, 'name', k.name) order by k.position, k.name) from category k where k.course_id = c.id), '[]') as categories
+from course c left join enrolment mine on mine.course_id = c.id and mine.person_id = $1 and mine.state = 'active'`
+
+export class CourseRecords {
+  constructor(private readonly manager: EntityManager) {}
+
+  /** By identifier or code. @throws Refusal when there is none. */
+  async byRef(ref: string): Promise<CourseRecord> {
+    const course = await this.manager.findOneBy(CourseRecord, [{ id: ref }, { codeKey: codeKey(ref) }])
+    if (!course) throw new Refusal('course.not_found', ref.slice(0, 60))
+    return course
+  }
+
+  async insert(course: CourseRecord, categories: CategoryRecord[]): Promise<void> {
+    await this.manager.insert(CourseRecord, course)
+    if (categories.length > 0) await this.manager.insert(CategoryRecord, categories)
+  }
+
+  /** @param seesAll true for administrators, who see every course; others see those they are in. */
+  async list(
+    personId: string,
+    seesAll: boolean,
+    options: { search?: string | undefined; limit: number; cursor?: string | undefined },
+  ): Promise<Page<CourseSummary>> {
+    const after = readCursor(options.cursor, 2)
+    const rows = await this.manager.query<CourseSummary[]>(
+      `${SUMMARY} where ($2::boolean or mine.role is not null)
+        and ($3::text is null or c.code ilike $3 or c.title ilike $3)
+        and ($4::text is null or (c.code_key, c.id) > ($4, $5)) order by c.code_key, c.id limit $6`,
+      [
+        personId,
+        seesAll,
+        options.search ? likePattern(options.search) : null,
+        after?.[0],
+        after?.[1],
+        options.limit + 1,
+      ],
+    )
+    return toPage(rows, options.limit, (last) => [last.codeKey, last.id])
+  }
+
+  async summary(id: string, personId: string, seesAll: boolean): Promise<CourseSummary> {
+    const [row] = await this.manager.query<CourseSummary[]>(`${SUMMARY} where c.id = $3`, [personId, seesAll, id])
+    if (!row) throw new Refusal('course.not_found')
+    return row
+  }
+
+  /** A category by name. @throws Refusal when the course has none of this name. */
+  async category(courseId: string, name: string): Promise<CategoryRecord> {
+    const category = await this.manager.findOneBy(CategoryRecord, { courseId, name })
+    if (!category) throw new Refusal('category.not_found', name)
+    return category
+  }
+}

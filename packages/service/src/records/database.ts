@@ -1,0 +1,105 @@
+import type { Pool } from 'pg'
+import { DataSource } from 'typeorm'
+import type { Settings } from '../settings/settings.js'
+import { AssignmentRecord, CategoryRecord, CourseRecord, RegistrationRecord } from './entities/courses.js'
+import { ApiTokenRecord, EnrolmentRecord, PersonRecord, SessionRecord } from './entities/people.js'
+import { SoundingRecord } from './entities/soundings.js'
+import { FirstLine1764000000000 } from './migrations/1-first-line.js'
+
+const MIGRATIONS = [FirstLine1764000000000]
+
+type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>
+
+/** The connection to the records, not opened yet. */
+export function createDatabase(settings: DatabaseSettings): DataSource {
+  return new DataSource({
+    type: 'postgres',
+    url: settings.databaseUrl,
+    poolSize: settings.databaseConnections,
+    connectTimeoutMS: 5000,
+    applicationName: 'bathyscribe',
+    entities: [
+      PersonRecord,
+      SessionRecord,
+      ApiTokenRecord,
+      EnrolmentRecord,
+      CourseRecord,
+      CategoryRecord,
+      RegistrationRecord,
+      AssignmentRecord,
+      SoundingRecord,
+    ],
+    migrations: MIGRATIONS,
+    migrationsTableName: 'migration',
+    migrationsTransactionMode: 'all',
+    installExtensions: false,
+    extra: { options: `-c search_path=${settings.databaseSchema} -c TimeZone=UTC`, keepAlive: true },
+    // A lost idle connection is replaced on next use; the request that meets it is answered 503 by the error handler.
+    poolErrorHandler: () => undefined,
+  })
+}
+
+/** The pool below TypeORM, for the few statements of the busiest paths, which are prepared by name. */
+export function poolOf(database: DataSource): Pool {
+  return (database.driver as unknown as { master: Pool }).master
+}
+
+/** Runs what migrations are missing. Two at once wait for each other. @throws Error when the schema is newer than this program. */
+export async function migrate(database: DataSource, schema: string): Promise<string[]> {
+  const runner = database.createQueryRunner()
+  try {
+    await runner.query(`create schema if not exists "${schema}"`)
+    await runner.query(`select pg_advisory_lock(hashtext('bathyscribe migrate ' || $1))`, [schema])
+    await refuseNewerSchema(database)
+    return (await database.runMigrations({ transaction: 'all' })).map((migration) => migration.name)
+  } finally {
+    await runner.query(`select pg_advisory_unlock_all()`).catch(() => undefined)
+    await runner.release()
+  }
+}
+
+/** Whether every migration has been run. */
+export async function isMigrated(database: DataSource): Promise<boolean> {
+  await refuseNewerSchema(database)
+  const done = await appliedMigrations(database)
+  return MIGRATIONS.every((migration) => done.includes(migration.name))
+}
+
+async function refuseNewerSchema(database: DataSource): Promise<void> {
+  const known = new Set(MIGRATIONS.map((migration) => migration.name))
+  const strange = (await appliedMigrations(database)).filter((name) => !known.has(name))
+  if (strange.length > 0)
+    throw new Error(
+      `The records were made by a newer version of this program (${strange.join(', ')}). Start that version.`,
+    )
+}
+
+async function appliedMigrations(database: DataSource): Promise<string[]> {
+  const [found] = await database.query<{ there: string | null }[]>(`select to_regclass('migration')::text as there`)
+  if (!found?.there) return []
+  return (await database.query<{ name: string }[]>(`select name from migration order by id`)).map((row) => row.name)
+}
+
+const CONNECTION_LOST =
+  /Connection terminated|timeout exceeded when trying to connect|Client has encountered a connection error|not queryable|the database system is/i
+const SOCKET_CODES = new Set(['ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ETIMEDOUT', 'ENOENT'])
+
+/** Whether an error says that the database cannot be reached for the moment, and not that a statement was wrong. */
+export function isUnavailable(error: unknown): boolean {
+  for (let at = error; at instanceof Error; at = at.cause) {
+    const code = String(
+      (at as { code?: unknown }).code ?? (at as { driverError?: { code?: unknown } }).driverError?.code ?? '',
+    )
+    if (/^(08|53|57P0)/.test(code) || SOCKET_CODES.has(code) || CONNECTION_LOST.test(at.message)) return true
+    if (at instanceof AggregateError && at.errors.some(isUnavailable)) return true
+  }
+  return false
+}
+
+/** The name of the unique key that a statement ran against; undefined for other errors. */
+export function violatedKey(error: unknown): string | undefined {
+  const driver =
+    (error as { driverError?: { code?: string; constraint?: string } }).driverError ??
+    (error as { code?: string; constraint?: string })
+  return driver?.code === '23505' ? (driver.constraint ?? '') : undefined
+}

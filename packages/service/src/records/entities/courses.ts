@@ -1,0 +1,75 @@
+import type { Disclosure } from '@bathyscribe/core/identity'
+import type { DocumentTarget } from '@bathyscribe/core/lti1'
+import type { SignatureMethod } from '@bathyscribe/core/oauth1'
+import { Column, Entity, PrimaryColumn } from 'typeorm'
+
+@Entity('course')
+export class CourseRecord {
+  @PrimaryColumn('text') id!: string
+  @Column('text') code!: string
+  /** The code as people type it in commands: capitals, blanks as hyphens. */
+  @Column('text', { name: 'code_key' }) codeKey!: string
+  @Column('text') title!: string
+  @Column('text') term!: string
+  @Column('text', { name: 'time_zone' }) timeZone!: string
+  @Column('text', { name: 'sourced_id', nullable: true }) sourcedId!: string | null
+  @Column('timestamptz', { name: 'created_at' }) createdAt!: Date
+}
+
+@Entity('category')
+export class CategoryRecord {
+  @PrimaryColumn('text') id!: string
+  @Column('text', { name: 'course_id' }) courseId!: string
+  @Column('text') name!: string
+  @Column('integer') position!: number
+}
+
+export type RegistrationState = 'draft' | 'enabled' | 'suspended' | 'retired'
+
+@Entity('registration')
+export class RegistrationRecord {
+  @PrimaryColumn('text') id!: string
+  @Column('text') slug!: string
+  @Column('text') name!: string
+  /** Null when it is registered for the whole institution. */
+  @Column('text', { name: 'course_id', nullable: true }) courseId!: string | null
+  @Column('text') state!: RegistrationState
+  @Column('text', { name: 'consumer_key' }) consumerKey!: string
+  @Column('bytea', { name: 'secret_sealed', nullable: true }) secretSealed!: Buffer | null
+  @Column('timestamptz', { name: 'secret_set_at', nullable: true }) secretSetAt!: Date | null
+  @Column('text', { name: 'launch_url', nullable: true }) launchUrl!: string | null
+  @Column('text', { name: 'signature_method' }) signatureMethod!: SignatureMethod
+  @Column('text') disclosure!: Disclosure
+  @Column('text', { name: 'document_target' }) documentTarget!: DocumentTarget
+  @Column('jsonb', { name: 'custom_parameters' }) customParameters!: Record<string, string>
+  @Column('jsonb', { name: 'sounding_parameters' }) soundingParameters!: Record<string, string>
+  @Column('text') note!: string
+  @Column('integer') revision!: number
+  @Column('timestamptz', { name: 'created_at' }) createdAt!: Date
+  @Column('timestamptz', { name: 'updated_at' }) updatedAt!: Date
+}
+
+@Entity('assignment')
+export class AssignmentRecord {
+  @PrimaryColumn('text') id!: string
+  @Column('text', { name: 'course_id' }) courseId!: string
+  @Column('text', { name: 'registration_id' }) registrationId!: string
+  @Column('text') slug!: string
+  @Column('text') title!: string
+  @Column('text') instructions!: string
+  /** Exact decimal as text. */
+  @Column('numeric') points!: string
+  @Column('text', { name: 'category_id', nullable: true }) categoryId!: string | null
+  @Column('text') state!: 'draft' | 'published'
+  @Column('text', { name: 'document_target' }) documentTarget!: DocumentTarget
+  @Column('text', { name: 'launch_url', nullable: true }) launchUrl!: string | null
+  @Column('jsonb', { name: 'custom_parameters' }) customParameters!: Record<string, string>
+  @Column('text', { name: 'resource_link_id' }) resourceLinkId!: string
+  @Column('integer') revision!: number
+  @Column('integer') position!: number
+  @Column('timestamptz', { name: 'published_at', nullable: true }) publishedAt!: Date | null
+  @Column('timestamptz', { name: 'created_at' }) createdAt!: Date
+  @Column('timestamptz', { name: 'updated_at' }) updatedAt!: Date
+  /** When something changed that a launch depends on: address, tool, parameters, target. */
+  @Column('timestamptz', { name: 'settings_changed_at' }) settingsChangedAt!: Date
+}

@@ -1,0 +1,14 @@
+import type { Verdict } from '@bathyscribe/core/checks'
+import { Column, Entity, PrimaryColumn } from 'typeorm'
+
+@Entity('sounding')
+export class SoundingRecord {
+  @PrimaryColumn('text') id!: string
+  @Column('text', { name: 'assignment_id' }) assignmentId!: string
+  @Column('text', { name: 'person_id', nullable: true }) personId!: string | null
+  @Column('text') state!: 'running' | 'done' | 'interrupted'
+  @Column('text', { nullable: true }) verdict!: Verdict | null
+  @Column('text', { nullable: true }) cause!: string | null
+  @Column('timestamptz', { name: 'started_at' }) startedAt!: Date
+  @Column('timestamptz', { name: 'ended_at', nullable: true }) endedAt!: Date | null
+}

@@ -1,0 +1,25 @@
+import type { DataSource } from 'typeorm'
+
+/** What grows without end, by the column that ages it. Deleted in slices, so that no lock is held for long. */
+const AGEING = {
+  nonce: 'expires_at',
+  wire_entry: 'at',
+  audit_entry: 'at',
+  session: 'expires_at',
+} as const
+export type Ageing = keyof typeof AGEING
+
+const SLICE = 5000
+
+/** Deletes rows older than `before`. @returns how many went. */
+export async function expire(database: DataSource, table: Ageing, before: Date): Promise<number> {
+  let total = 0
+  for (;;) {
+    const [, count] = await database.query<[unknown, number]>(
+      `delete from ${table} where ctid = any(array(select ctid from ${table} where ${AGEING[table]} < $1 limit ${SLICE}))`,
+      [before],
+    )
+    total += count
+    if (count < SLICE) return total
+  }
+}

@@ -1,0 +1,56 @@
+import type { DataSource, EntityManager } from 'typeorm'
+import { AssignmentRecords } from './assignments.js'
+import { AuditRecords } from './audit.js'
+import { CourseRecords } from './courses.js'
+import { poolOf } from './database.js'
+import { PeopleRecords } from './people.js'
+import { ScoreRecords } from './scores.js'
+import { SignInRecords } from './sign-ins.js'
+import { SoundingRecords } from './soundings.js'
+import { linkFinder } from './statements/links.js'
+import { messageWriter } from './statements/messages.js'
+import { signInFinder } from './statements/sign-ins.js'
+import { ToolRecords } from './tools.js'
+import { WireRecords } from './wire.js'
+
+/** The records by family, all within one transaction or all outside of any. */
+export class Records {
+  readonly people: PeopleRecords
+  readonly signIns: SignInRecords
+  readonly courses: CourseRecords
+  readonly tools: ToolRecords
+  readonly assignments: AssignmentRecords
+  readonly scores: ScoreRecords
+  readonly soundings: SoundingRecords
+  readonly wire: WireRecords
+  readonly audit: AuditRecords
+
+  constructor(private readonly manager: EntityManager) {
+    this.people = new PeopleRecords(manager)
+    this.signIns = new SignInRecords(manager)
+    this.courses = new CourseRecords(manager)
+    this.tools = new ToolRecords(manager)
+    this.assignments = new AssignmentRecords(manager)
+    this.scores = new ScoreRecords(manager)
+    this.soundings = new SoundingRecords(manager)
+    this.wire = new WireRecords(manager)
+    this.audit = new AuditRecords(manager)
+  }
+
+  /** Does several things or none of them. */
+  transaction<T>(work: (records: Records) => Promise<T>): Promise<T> {
+    return this.manager.transaction((manager) => work(new Records(manager)))
+  }
+}
+
+/** The few statements of the busiest paths: prepared by name, gathered, outside of transactions. */
+export function createStatements(database: DataSource, now: () => Date) {
+  const pool = poolOf(database)
+  return {
+    findLink: linkFinder(pool),
+    writeMessage: messageWriter(pool),
+    findSession: signInFinder(pool, 'session', now),
+    findToken: signInFinder(pool, 'token', now),
+  }
+}
+export type Statements = ReturnType<typeof createStatements>

@@ -1,0 +1,61 @@
+import { MoreThan, Not, type EntityManager } from 'typeorm'
+import { ApiTokenRecord, SessionRecord } from './entities/people.js'
+
+/** Sessions, API tokens and the first set-up code. */
+export class SignInRecords {
+  constructor(private readonly manager: EntityManager) {}
+
+  async insertSession(session: SessionRecord): Promise<void> {
+    await this.manager.insert(SessionRecord, session)
+  }
+
+  sessionsOf(personId: string, now: Date): Promise<SessionRecord[]> {
+    return this.manager.find(SessionRecord, {
+      where: { personId, expiresAt: MoreThan(now) },
+      order: { lastSeenAt: 'DESC' },
+      take: 200,
+    })
+  }
+
+  async endSession(personId: string, id: string): Promise<void> {
+    await this.manager.delete(SessionRecord, { id, personId })
+  }
+
+  /** Ends all sessions of a person, but one if it is given. */
+  async endSessions(personId: string, except?: string): Promise<void> {
+    await this.manager.delete(SessionRecord, { personId, ...(except !== undefined && { id: Not(except) }) })
+  }
+
+  async insertToken(token: ApiTokenRecord): Promise<void> {
+    await this.manager.insert(ApiTokenRecord, token)
+  }
+
+  tokensOf(personId: string): Promise<ApiTokenRecord[]> {
+    return this.manager.find(ApiTokenRecord, { where: { personId }, order: { createdAt: 'DESC' }, take: 200 })
+  }
+
+  async revokeTokens(personId: string, now: Date, id?: string): Promise<void> {
+    await this.manager
+      .createQueryBuilder()
+      .update(ApiTokenRecord)
+      .set({ revokedAt: now })
+      .where('person_id = :personId and revoked_at is null', { personId })
+      .andWhere(id === undefined ? 'true' : 'id = :id', { id })
+      .execute()
+  }
+
+  /** Keeps one set-up code, replacing an older one. */
+  async setSetupCode(hash: Buffer, now: Date): Promise<void> {
+    await this.manager.query(`delete from setup_code`)
+    await this.manager.query(`insert into setup_code (code_hash, created_at) values ($1, $2)`, [hash, now])
+  }
+
+  /** Uses up a set-up code; true for exactly one caller. */
+  async useSetupCode(hash: Buffer): Promise<boolean> {
+    const [rows] = await this.manager.query<[unknown[], number]>(
+      `delete from setup_code where code_hash = $1 returning 1 as used`,
+      [hash],
+    )
+    return rows.length === 1
+  }
+}

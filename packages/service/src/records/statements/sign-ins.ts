@@ -1,0 +1,83 @@
+import type { TokenScope } from '@bathyscribe/contract'
+import type { SiteRole } from '@bathyscribe/core/identity'
+import type { Pool } from 'pg'
+import { gather } from './gather.js'
+
+/** Who makes a request, and by what. */
+export interface Actor {
+  id: string
+  username: string
+  fullName: string
+  siteRole: SiteRole
+  via: 'session' | 'token'
+  /** Identifier of the session or token. */
+  viaId: string
+  /** What a token may be used for; a session may do all that its person may. */
+  scopes: readonly TokenScope[]
+}
+
+const BY_SESSION = `
+select s.id as via_id, p.id, p.username, p.full_name, p.site_role, s.last_seen_at as used_at
+from unnest($1::bytea[]) with ordinality as asked(hash, n)
+left join session s on s.token_hash = asked.hash and s.expires_at > $2
+left join person p on p.id = s.person_id and p.closed_at is null
+order by asked.n`
+
+const BY_TOKEN = `
+select t.id as via_id, p.id, p.username, p.full_name, p.site_role, t.scopes, t.last_used_at as used_at
+from unnest($1::bytea[]) with ordinality as asked(hash, n)
+left join api_token t on t.token_hash = asked.hash and t.expires_at > $2 and t.revoked_at is null
+left join person p on p.id = t.person_id and p.closed_at is null
+order by asked.n`
+
+interface Row {
+  via_id: string
+  id: string | null
+  username: string
+  full_name: string
+  site_role: SiteRole
+  scopes?: TokenScope[]
+  used_at: Date | null
+}
+
+/** The last use is written at most this often, so that reading does not become writing. */
+const NOTE_USE_EVERY_MS = 5 * 60_000
+
+/** Finds who holds a session or token by its hash; undefined when it is unknown, expired, revoked or its person closed. */
+export function signInFinder(
+  pool: Pool,
+  via: 'session' | 'token',
+  now: () => Date,
+): (hash: Buffer) => Promise<Actor | undefined> {
+  const find = gather(
+    async (hashes: Buffer[]) => {
+      const { rows } = await pool.query<Row>({
+        name: `find-${via}`,
+        text: via === 'session' ? BY_SESSION : BY_TOKEN,
+        values: [hashes, now()],
+      })
+      return rows
+    },
+    { most: 64, atOnce: 1 },
+  )
+  return async (hash) => {
+    const row = await find(hash)
+    if (row.id === null) return undefined
+    if (now().getTime() - (row.used_at?.getTime() ?? 0) > NOTE_USE_EVERY_MS)
+      await pool.query(
+        via === 'session'
+          ? 'update session set last_seen_at = $2 where id = $1'
+          : 'update api_token set last_used_at = $2 where id = $1',
+        [row.via_id, now()],
+      )
+    return {
+      id: row.id,
+      username: row.username,
+      fullName: row.full_name,
+      siteRole: row.site_role,
+      via,
+      viaId: row.via_id,
+      scopes: row.scopes ?? ['read', 'teach', 'administer'],
+    }
+  }
+}

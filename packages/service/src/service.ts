@@ -1,0 +1,79 @@
+import { readFileSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
+import type { FastifyInstance } from 'fastify'
+import { pino } from 'pino'
+import type { Context } from './desk/context.js'
+import { offerSetupCode } from './desk/set-up.js'
+import { createServer } from './http/server.js'
+import { startJobs } from './jobs/queue.js'
+import { randomIds, systemClock, type Clock, type Ids } from './keys/ids.js'
+import { readKeys } from './keys/key-file.js'
+import { createChanges } from './records/changes.js'
+import { createDatabase, isMigrated, poolOf } from './records/database.js'
+import { createStatements, Records } from './records/index.js'
+import type { Settings } from './settings/settings.js'
+import { createOutgoing } from './wire/outgoing.js'
+
+export interface RunningService {
+  app: FastifyInstance
+  context: Context
+  /** Where it listens. */
+  address: string
+  /** A code with which the first administrator can be made; undefined when there is one. */
+  setupCode: string | undefined
+  /** Finishes the requests in hand, then ends everything it started. */
+  stop(): Promise<void>
+}
+
+const PACKAGE = JSON.parse(readFileSync(fileURLToPath(new URL('../package.json', import.meta.url)), 'utf8')) as {
+  version: string
+}
+const CONSOLE_FOLDER = fileURLToPath(new URL('../../console/dist', import.meta.url))
+
+/** Starts the service. What was started is ended again when a later step fails. */
+export async function startService(
+  settings: Settings,
+  options: { clock?: Clock; ids?: Ids } = {},
+): Promise<RunningService> {
+  const undo: (() => Promise<unknown>)[] = []
+  const unwind = async () => {
+    for (const step of undo.splice(0).reverse()) await step()
+  }
+  try {
+    const clock = options.clock ?? systemClock
+    const log = pino({ level: settings.logLevel, base: { service: 'bathyscribe' } })
+    const keys = readKeys(settings.keyFile)
+    const database = createDatabase(settings)
+    await database.initialize()
+    undo.push(() => database.destroy())
+    if (!(await isMigrated(database)))
+      throw new Error('The records are not up to date. Run `bathyscribe service migrate` first.')
+    const outgoing = createOutgoing(settings)
+    undo.push(() => outgoing.close())
+    const changes = createChanges(poolOf(database), settings.databaseUrl, settings.databaseSchema, (error) =>
+      log.warn({ reason: (error as Error).message }, 'changes could not be told'),
+    )
+    undo.push(() => changes.close())
+    const context: Context = {
+      records: new Records(database.manager),
+      statements: createStatements(database, () => clock.now()),
+      outgoing,
+      changes,
+      clock,
+      ids: options.ids ?? randomIds,
+      keys,
+      settings,
+      version: PACKAGE.version,
+      log,
+    }
+    const jobs = await startJobs(context, database)
+    undo.push(() => jobs.stop())
+    const app = await createServer({ context, database, consoleFolder: CONSOLE_FOLDER, sound: (id) => jobs.sound(id) })
+    undo.push(() => app.close())
+    const address = await app.listen({ host: settings.host, port: settings.port })
+    return { app, context, address, setupCode: await offerSetupCode(context), stop: unwind }
+  } catch (error) {
+    await unwind()
+    throw error
+  }
+}

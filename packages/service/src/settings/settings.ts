@@ -1,0 +1,137 @@
+import { readFileSync } from 'node:fs'
+import { z } from 'zod'
+
+const days = (what: string, byDefault: number, max = 3650) =>
+  z.coerce.number().int().min(1).max(max).default(byDefault).describe(`${what}; days, 1 to ${max}`)
+
+const httpAddress = z.url({ protocol: /^https?$/ }).transform((text) => text.replace(/\/+$/, ''))
+
+const list = (item: z.ZodType<string>) =>
+  z.preprocess((value) => (typeof value === 'string' ? value.split(/[\s,]+/).filter(Boolean) : value), z.array(item))
+
+/** Every setting, with meaning, unit, range and default. The environment's name is `BATHYSCRIBE_` and the key in capitals. */
+export const Settings = z.strictObject({
+  publicUrl: httpAddress.describe(
+    'the address by which browsers and tools reach this service; it enters links and signatures',
+  ),
+  host: z.string().min(1).default('127.0.0.1').describe('the address to listen on'),
+  port: z.coerce.number().int().min(0).max(65535).default(8080).describe('the port to listen on; 0 takes a free one'),
+  databaseUrl: z
+    .string()
+    .regex(/^postgres(ql)?:\/\//, 'must begin with postgres://')
+    .describe('PostgreSQL 15 or later'),
+  databaseSchema: z
+    .string()
+    .regex(/^[a-z_][a-z0-9_]{0,62}$/)
+    .default('public')
+    .describe('schema that holds the records'),
+  databaseConnections: z.coerce
+    .number()
+    .int()
+    .min(2)
+    .max(200)
+    .default(12)
+    .describe('connections held at most, 2 to 200'),
+  keyFile: z
+    .string()
+    .min(1)
+    .describe('file with the keys that seal secrets; made by `service migrate` when it is missing'),
+  platformGuid: z
+    .string()
+    .max(255)
+    .default('')
+    .describe('name of this platform to tools; the public host unless given'),
+  platformName: z.string().max(200).default('Bathyscribe').describe('shown to people and tools'),
+  contactEmail: z
+    .union([z.email(), z.literal('')])
+    .default('')
+    .describe('told to tools as technical contact; empty for none'),
+  trustProxy: z
+    .preprocess((v) => (v === 'true' ? true : v === 'false' ? false : v), z.boolean().default(false))
+    .describe('take the client address from X-Forwarded-For, when a reverse proxy sets it'),
+  outgoingAllow: list(z.union([z.cidrv4(), z.cidrv6()]))
+    .default([])
+    .describe('private address ranges that may be called, such as 127.0.0.0/8'),
+  outgoingTimeoutMs: z.coerce
+    .number()
+    .int()
+    .min(500)
+    .max(60_000)
+    .default(10_000)
+    .describe('limit for one outgoing request; milliseconds'),
+  clockToleranceSeconds: z.coerce
+    .number()
+    .int()
+    .min(10)
+    .max(3600)
+    .default(300)
+    .describe('how far a tool’s clock may be off, either way; seconds'),
+  nonceMinutes: z.coerce
+    .number()
+    .int()
+    .min(10)
+    .max(1440)
+    .default(90)
+    .describe('how long a nonce is remembered; minutes'),
+  sessionHours: z.coerce.number().int().min(1).max(720).default(12).describe('a session ends after this; hours'),
+  wireDays: days('wire entries are kept', 180),
+  auditDays: days('audit entries are kept', 1095),
+  logLevel: z.enum(['fatal', 'error', 'warn', 'info', 'debug', 'silent']).default('info').describe('what is logged'),
+})
+export type Settings = Readonly<z.infer<typeof Settings>>
+
+/** The configuration is wrong; `faults` names every place, all at once. */
+export class SettingsFault extends Error {
+  readonly code = 'setting.unknown'
+  constructor(readonly faults: { path: string; message: string }[]) {
+    super(`The configuration has ${faults.length === 1 ? 'a fault' : `${faults.length} faults`}.`)
+  }
+}
+
+export const ENVIRONMENT_PREFIX = 'BATHYSCRIBE_'
+
+/** The environment variable that carries a setting: `publicUrl` is `BATHYSCRIBE_PUBLIC_URL`. */
+export function environmentName(key: string): string {
+  return ENVIRONMENT_PREFIX + key.replace(/[A-Z]/g, (letter) => `_${letter}`).toUpperCase()
+}
+
+/**
+ * Reads the configuration once: a JSON file if one is named, the environment over it. Unknown keys are refused.
+ * @throws SettingsFault with all faults at once.
+ */
+export function readSettings(file: string | undefined, environment: NodeJS.ProcessEnv): Settings {
+  const faults: SettingsFault['faults'] = []
+  let given: Record<string, unknown> = {}
+  if (file !== undefined) {
+    try {
+      given = z.record(z.string(), z.unknown()).parse(JSON.parse(readFileSync(file, 'utf8')))
+    } catch (error) {
+      const reason =
+        error instanceof SyntaxError
+          ? 'is not JSON'
+          : error instanceof z.ZodError
+            ? 'must hold an object'
+            : 'cannot be read'
+      throw new SettingsFault([{ path: file, message: reason }])
+    }
+  }
+  const byName = new Map(Object.keys(Settings.shape).map((key) => [environmentName(key), key]))
+  for (const [name, value] of Object.entries(environment)) {
+    if (!name.startsWith(ENVIRONMENT_PREFIX) || value === undefined || CLIENT_NAMES.has(name)) continue
+    const key = byName.get(name)
+    if (key) given[key] = value
+    else faults.push({ path: name, message: 'is not a setting' })
+  }
+  const parsed = Settings.safeParse(given)
+  if (!parsed.success)
+    for (const issue of parsed.error.issues) {
+      const keys = issue.code === 'unrecognized_keys' ? issue.keys : [issue.path.join('.')]
+      for (const key of keys)
+        faults.push({ path: key, message: issue.code === 'unrecognized_keys' ? 'is not a setting' : issue.message })
+    }
+  if (faults.length > 0 || !parsed.success) throw new SettingsFault(faults)
+  return Object.freeze(parsed.data)
+}
+
+/** Names with our prefix that belong to the command line, not to the service. */
+const CLIENT_NAMES = new Set(['BATHYSCRIBE_URL', 'BATHYSCRIBE_TOKEN', 'BATHYSCRIBE_CONFIG', 'BATHYSCRIBE_CONFIG_HOME'])

@@ -1,0 +1,142 @@
+import type { SoundingDetail } from '@bathyscribe/contract'
+import { createServer, type Server } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { codeOf, KEY, publishDrill, registerKnotwork, SECRET, startAcademy, type TestAcademy } from './harness.js'
+
+let academy: TestAcademy
+let n = 0
+
+beforeAll(async () => {
+  academy = await startAcademy()
+  await registerKnotwork(academy)
+  await academy.person('tomas', { 'HYD-210': 'instructor' })
+})
+
+async function sound(assignment: string): Promise<SoundingDetail> {
+  const { client } = academy.admin
+  let one = await client.call('runSounding', { params: { assignment } })
+  while (one.state === 'running') {
+    await new Promise((resolve) => setTimeout(resolve, 50))
+    one = await client.call('showSounding', { params: { id: one.id } })
+  }
+  return one
+}
+const drill = async (tool = 'knotwork-drills', change: Record<string, unknown> = {}) =>
+  (await publishDrill(academy, tool, { title: `Drill ${++n}`, ...change })).id
+const faulty = (fault: string) => drill('knotwork-drills', { customParameters: { practice_fault: fault } })
+const failedStage = (one: SoundingDetail) => one.findings.find((finding) => finding.verdict === 'fail')
+
+describe('a sounding of the honest tool', () => {
+  it('passes every stage, and lights all six marks with evidence', async () => {
+    const assignment = await drill()
+    const one = await sound(assignment)
+    expect(one).toMatchObject({ state: 'done', verdict: 'pass', cause: null })
+    expect(one.stages.map((stage) => stage.verdict)).toEqual(Array(6).fill('pass'))
+    expect(one.findings.at(-1)!.statement).toBe('0.645 of 1 × 100 points = 64.5, as the gradebook has it.')
+    const { proof } = await academy.admin.client.call('showAssignment', { params: { assignment } })
+    expect(proof.map((mark) => mark.state)).toEqual(Array(6).fill('proven'))
+  })
+
+  it('leaves nothing in the gradebook that learners are compared by', async () => {
+    const book = await academy.admin.client.call('showGradebook', { params: { course: 'HYD-210' } })
+    expect(book.rows).toEqual([])
+    const whole = await academy.admin.client.call('showGradebook', {
+      params: { course: 'HYD-210' },
+      query: { testLearner: 'true' },
+    })
+    expect(whole.rows).toMatchObject([{ isTestLearner: true }])
+  })
+})
+
+describe('a sounding of a tool that misbehaves', () => {
+  it.each([
+    ['wrong_secret', 'launch_instructor', /secret/],
+    ['error_500', 'launch_instructor', /server failed with 500/],
+    ['slow', 'launch_instructor', /took too long/],
+    ['refuses_frames', 'launch_instructor', /refuses frames/],
+    ['refuses_test_learner', 'launch_test_learner', /refuses the test learner/],
+    ['score_above_maximum', 'score', /above 1/],
+    ['broken_xml', 'score', /not well-formed XML/],
+  ])('%s fails at %s with its true cause', async (fault, stage, cause) => {
+    const one = await sound(await faulty(fault))
+    expect(one.verdict).toBe('fail')
+    expect(failedStage(one)).toMatchObject({ stage, cause: expect.stringMatching(cause) as string })
+    expect(one.cause).toMatch(cause)
+  })
+
+  it('sends_twice passes: a repetition changes nothing', async () => {
+    expect((await sound(await faulty('sends_twice'))).verdict).toBe('pass')
+  })
+})
+
+describe('a sounding of a registration that is wrong', () => {
+  it.each([
+    ['a wrong secret', { sharedSecret: 'halyard-3-bowline-fid-7' }, /The shared secret is wrong/],
+    ['a wrong key', { consumerKey: 'skerrow-knot' }, /does not know the consumer key “skerrow-knot”/],
+    ['key and secret swapped', { consumerKey: SECRET, sharedSecret: KEY }, /swapped/],
+    ['a blank behind the secret', { sharedSecret: `${SECRET} `, acceptBlanks: true }, /carries blanks/],
+    ['a port where nobody listens', { launchUrl: 'http://127.0.0.1:9/launch' }, /Nothing answers/],
+  ])('with %s names it', async (name, change, cause) => {
+    const tool = await registerKnotwork(academy, { name, secondReason: 'test', ...change })
+    const one = await sound(await drill(tool.slug))
+    expect(one.verdict).toBe('fail')
+    expect(one.cause).toMatch(cause)
+    const later = one.findings.filter((finding) => finding.verdict === 'skipped')
+    expect(later.length).toBeGreaterThan(0)
+  })
+
+  it('without a way to score skips the score and says so', async () => {
+    const tool = await registerKnotwork(academy, { name: 'By hand', secondReason: 'test', soundingParameters: {} })
+    const one = await sound(await drill(tool.slug))
+    expect(one).toMatchObject({
+      verdict: 'pass',
+      stages: expect.arrayContaining([{ stage: 'score', verdict: 'skipped' }]) as unknown,
+    })
+  })
+
+  it('cannot be started twice at once', async () => {
+    const assignment = await faulty('slow')
+    const codes = await Promise.all(
+      [1, 2, 3].map(() => codeOf(academy.admin.client.call('runSounding', { params: { assignment } }))),
+    )
+    expect(codes.filter((code) => code === undefined)).toHaveLength(1)
+    expect(codes.filter((code) => code === 'sounding.already_running')).toHaveLength(2)
+  })
+})
+
+describe('a tool’s end that is hostile', () => {
+  let server: Server
+  let base: string
+  beforeAll(async () => {
+    server = createServer((request, response) => {
+      const to = new URL(request.url!, 'http://x').searchParams.get('to')
+      if (to === 'loop') response.writeHead(302, { location: request.url! }).end()
+      else if (to === 'endless') {
+        response.writeHead(200, { 'content-type': 'text/html' })
+        const more = setInterval(() => response.write('x'.repeat(64 * 1024)), 1)
+        response.on('close', () => clearInterval(more))
+      } else response.writeHead(302, { location: to ?? 'http://10.0.0.1/' }).end()
+    })
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+    base = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`
+  })
+  afterAll(() => void server.close())
+
+  it.each([
+    ['redirects in a circle', '?to=loop', 'outgoing.too_many_redirects'],
+    ['never ends', '?to=endless', 'outgoing.too_large'],
+    ['redirects to a private host', '?to=http://10.1.2.3/', 'outgoing.forbidden_address'],
+    ['redirects to a private host by its IPv6 form', '?to=http://[::ffff:192.168.1.1]/', 'outgoing.forbidden_address'],
+    ['redirects to a file', '?to=file:///etc/passwd', 'outgoing.bad_redirect'],
+  ])('%s: the launch ends by %3$s', async (name, query, code) => {
+    const tool = await registerKnotwork(academy, { name, launchUrl: base + query })
+    const tried = await academy.admin.client.call('tryLaunch', {
+      params: { assignment: await drill(tool.slug) },
+      body: { as: 'instructor' },
+    })
+    expect(tried.accepted).toBe(false)
+    const entry = await academy.admin.client.call('showWireEntry', { params: { entry: tried.wireEntryId } })
+    expect(entry.code).toBe(code)
+  })
+})

@@ -1,0 +1,144 @@
+// npm run bench [-- NAME…] [--json]: ratios against a bare baseline measured in the same run, in turns, medians reported.
+import { fork } from 'node:child_process'
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { parseArgs } from 'node:util'
+import { prepare, RUN, Stop } from './lib/prepare.mjs'
+
+const { values: options, positionals } = parseArgs({ allowPositionals: true, options: { json: { type: 'boolean' }, seconds: { type: 'string', default: '5' }, rounds: { type: 'string', default: '3' } } })
+const SECONDS = Number(options.seconds)
+const ROUNDS = Number(options.rounds)
+const CONNECTIONS = 32
+const LEARNERS = 200
+const MEMORY_LIMIT_MB = 300
+const FOLDER = join(RUN, `bench-${process.pid}`)
+const say = (line) => process.stderr.write(`${line}\n`)
+
+const BENCHES = {
+  outcomes: (setting) => compare('outcomes', setting, { kind: 'outcomes', path: '/lti/outcomes', expect: '>success<', prepare: 12_000, ...setting.signing }),
+  'launch-1.1': (setting) => compare('launch-1.1', setting, { kind: 'launch', path: `/lti/launch/${setting.assignment}?target=frame`, cookies: setting.cookies, expect: 'oauth_signature', prepare: 0 }),
+  memory,
+}
+
+try {
+  const names = positionals.length > 0 ? positionals : Object.keys(BENCHES)
+  const unknown = names.filter((name) => !(name in BENCHES))
+  if (unknown.length > 0) throw new Stop(`There is no benchmark “${unknown.join('”, “')}”. There are: ${Object.keys(BENCHES).join(', ')}.`)
+  prepare({ say })
+  await run(names)
+} catch (error) {
+  if (!(error instanceof Stop)) throw error
+  say(error.message)
+  process.exitCode = 2
+}
+
+async function run(names) {
+  const { startStack, stopStack } = await import('./lib/stack.mjs')
+  const { freePort, startPostgres } = await import('./lib/postgres.mjs')
+  const running = await startStack({ folder: FOLDER, servicePort: 0, toolsPort: 0 })
+  const barePort = await freePort()
+  const { url: databaseUrl } = await startPostgres(join(FOLDER, 'postgres'))
+  const bare = fork(new URL('./lib/bare.mjs', import.meta.url), { env: { ...process.env, BARE_DATABASE_URL: databaseUrl, BARE_PORT: String(barePort) } })
+  try {
+    await new Promise((resolve) => bare.once('message', resolve))
+    const setting = { ...running, bareUrl: `http://127.0.0.1:${barePort}`, ...(await setTheScene(running)) }
+    const results = []
+    for (const name of names) results.push(await BENCHES[name](setting))
+    if (options.json) console.log(JSON.stringify(results))
+    else for (const { name, ratio, floor, detail } of results) console.log(`${ratio >= floor ? '●' : '✕'} ${name}: ${ratio.toFixed(2)} (floor ${floor}) ${JSON.stringify(detail)}`)
+    if (results.some(({ ratio, floor }) => ratio < floor)) process.exitCode = 1
+  } finally {
+    bare.kill()
+    await stopStack(FOLDER, { remove: true })
+  }
+}
+
+/** A course of 200 learners with one assignment; twenty of them signed in. */
+async function setTheScene({ url, knotwork }) {
+  const { setupCodeOf } = await import('./lib/stack.mjs')
+  const { signIn } = await import('./lib/browserless.mjs')
+  const { createClient } = await import('@bathyscribe/contract')
+  const password = 'a-password-for-the-bench'
+  await createClient({ baseUrl: url, headers: () => ({}) }).call('setUp', { body: { code: setupCodeOf(FOLDER), username: 'ingrid', fullName: 'Ingrid', password } })
+  const { client } = await signIn(url, 'ingrid', password)
+  const signing = { key: 'bench', secret: 'secret-of-the-bench' }
+  await client.call('createCourse', { body: { code: 'BEN 100', title: 'Bench' } })
+  await client.call('registerTool', { body: { name: 'Bench', consumerKey: signing.key, sharedSecret: signing.secret, launchUrl: `${knotwork}/launch`, disclosure: 'name' } })
+  const { id: assignment } = await client.call('createAssignment', { params: { course: 'BEN-100' }, body: { title: 'Bench', tool: 'bench', points: '100', publish: true } })
+  const learners = []
+  for (let i = 0; i < LEARNERS; i++) {
+    const { id } = await client.call('createPerson', { body: { username: `learner-${i}`, fullName: `Learner ${i}`, ...(i < 20 && { password }) } })
+    await client.call('enrol', { params: { course: 'BEN-100' }, body: { person: id, role: 'learner' } })
+    learners.push(id)
+  }
+  const cookies = []
+  for (let i = 0; i < 20; i++) cookies.push(await cookieOf(url, `learner-${i}`, password))
+  return { assignment, cookies, signing: { ...signing, url, resultIds: await resultIdsOf(assignment, learners) } }
+}
+
+async function cookieOf(url, username, password) {
+  const response = await fetch(`${url}/api/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ username, password }) })
+  return response.headers.getSetCookie().find((one) => one.startsWith('bathyscribe_session=')).split(';')[0]
+}
+
+async function resultIdsOf(assignmentId, people) {
+  const { writeResultId } = await import('@bathyscribe/core/lti1')
+  const { readKeys } = await import('@bathyscribe/service/keys')
+  const { resultIdKey } = readKeys(join(FOLDER, 'keys.json'))
+  return people.map((personId) => writeResultId(resultIdKey, { assignmentId, personId }))
+}
+
+/** Baseline and subject in turns, medians of both. */
+async function compare(name, setting, subject) {
+  const bareJob = { kind: 'bare', target: setting.bareUrl, expect: 'ok', prepare: 0 }
+  const subjectJob = { ...subject, target: setting.url }
+  await load({ ...bareJob, seconds: 2 })
+  await load({ ...subjectJob, seconds: 3 })
+  const [baselines, subjects, p99s] = [[], [], []]
+  for (let round = 0; round < ROUNDS; round++) {
+    baselines.push((await load({ ...bareJob, seconds: SECONDS })).perSecond)
+    const measured = await load({ ...subjectJob, seconds: SECONDS })
+    subjects.push(measured.perSecond)
+    p99s.push(measured.p99)
+    say(`  ${name}, round ${round + 1}: bare ${Math.round(baselines.at(-1))}/s, subject ${Math.round(subjects.at(-1))}/s`)
+  }
+  const [baseline, measured] = [median(baselines), median(subjects)]
+  return { name, ratio: measured / baseline, floor: 0.5, detail: { barePerSecond: Math.round(baseline), perSecond: Math.round(measured), p99Ms: median(p99s), connections: CONNECTIONS } }
+}
+
+/** Resident memory of the service over 100,000 outcomes: its size at the end, and whether the last half still grew. */
+async function memory(setting) {
+  const job = { kind: 'outcomes', path: '/lti/outcomes', expect: '>success<', prepare: 0, ...setting.signing, target: setting.url }
+  const samples = []
+  for (let i = 0; i < 10; i++) {
+    await load({ ...job, amount: 10_000 })
+    samples.push(residentMb(setting.pids[0]))
+    say(`  memory after ${(i + 1) * 10_000} outcomes: ${samples.at(-1)} MB`)
+  }
+  const [middle, end] = [Math.max(...samples.slice(3, 6)), Math.max(...samples.slice(7))]
+  const grows = end > middle * 1.1 + 5
+  return { name: 'memory', ratio: grows ? 0 : MEMORY_LIMIT_MB / end, floor: 1, detail: { afterMb: samples, grows } }
+}
+
+function residentMb(pid) {
+  return Math.round(Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]) / 1024)
+}
+
+/** One job in a load process of its own. Everything must have come back good. */
+function load(job) {
+  return new Promise((resolve, reject) => {
+    const child = fork(new URL('./lib/load.mjs', import.meta.url))
+    child.once('message', (result) => {
+      child.kill()
+      if (result.wrong + result.non2xx + result.errors > 0) reject(new Stop(`The load did not come back good: ${JSON.stringify(result)}`))
+      else resolve(result)
+    })
+    child.once('error', reject)
+    child.send({ connections: CONNECTIONS, ...job })
+  })
+}
+
+function median(values) {
+  const sorted = [...values].sort((a, b) => a - b)
+  return sorted[Math.floor(sorted.length / 2)]
+}

@@ -1,0 +1,164 @@
+// Skerrow Maritime Academy: people, courses and assignments of the demo. All of it is made up.
+
+export const PASSWORD = 'lantern-and-lead-line'
+
+export const TECHNOLOGIST = { username: 'ingrid', fullName: 'Ingrid Valesdottir' }
+
+export const INSTRUCTORS = [
+  { username: 'tomas', givenName: 'Tomas', familyName: 'Okaforlind', courses: ['HYD 210', 'NAV 120'] },
+  { username: 'maren', givenName: 'Maren', familyName: 'Achterboom', courses: ['MET 130'] },
+  { username: 'priyanka', givenName: 'Priyanka', familyName: 'Sundqvael', courses: ['WKR 115'] },
+]
+export const ASSISTANT = { username: 'oren', givenName: 'Oren', familyName: 'Vasquelund', course: 'HYD 210' }
+
+export const COURSES = [
+  { code: 'HYD 210', title: 'Hydrographic Surveying', categories: ['Drills', 'Projects', 'Exam'] },
+  { code: 'NAV 120', title: 'Coastal Navigation', categories: ['Drills', 'Chart work'] },
+  { code: 'MET 130', title: 'Marine Weather', categories: ['Drills', 'Observations'] },
+  { code: 'WKR 115', title: 'Watchkeeping Reports', categories: ['Drills', 'Reports'] },
+]
+
+const GIVEN = [
+  'Aino', 'Bjarte', 'Chiamaka', 'Dagny', 'Eilidh', 'Farrukh', 'Gwenaël', 'Hinemoa', 'Ilse', 'Jarmila', 'Kwabena', 'Lieselotte',
+  'Marisol', 'Nadezhda', 'Oddvar', 'Paloma', 'Quillan', 'Rasmus', 'Siobhán', 'Thandeka', 'Ulrikke', 'Vesna', 'Wiremu', 'Yevgenia',
+] // prettier-ignore
+const FAMILY = [
+  'Adebrandt', 'Bergasund', 'Castelhoff', 'Drzewinska', 'Eikenvoll', 'Falkonberi', 'Grünwaldsen', 'Havelaarsen', 'Ingebrikt',
+  'Jørgholm', 'Kowalandt', 'Lindovarri', 'Mbekistad', 'Noordhaven', 'Oyelarsen', 'Petrovann', 'Quisberg', 'Rautavesi',
+  'Strandovic', 'Tanakivi', 'Ustinvoort', 'Vørland', 'Wanjikström', 'Zelenvik',
+] // prettier-ignore
+
+/** Names that a gradebook has to get right. */
+const SPECIAL = [
+  { username: 'niamh', givenName: 'Niamh', familyName: "O'Drevnakh" },
+  { username: 'sakura', givenName: 'さくら', familyName: '潮見崎' },
+  { username: 'layan', givenName: 'ليان', familyName: 'البحراوندي' },
+  {
+    username: 'maximiliana',
+    givenName: 'Maximiliana Theodolinde Anastasia',
+    familyName: 'von und zu Hohenklippenburg-Wattenmeersdorfinghausen',
+  },
+]
+
+const LEARNERS_A_COURSE = 24
+
+/** 24 learners a course, every sixth of them in the next course, too. The four special names are in the first. */
+export function learners() {
+  const all = new Map()
+  COURSES.forEach((course, c) => {
+    for (let i = 0; i < LEARNERS_A_COURSE; i++) {
+      const special = c === 0 ? SPECIAL[i - 2] : undefined
+      const givenName = special?.givenName ?? GIVEN[(i + 5 * c) % GIVEN.length]
+      const familyName = special?.familyName ?? FAMILY[(7 * i + 11 * c) % FAMILY.length]
+      const username = special?.username ?? `${plain(givenName)}.${plain(familyName)}`.slice(0, 40)
+      const person = all.get(username) ?? {
+        username,
+        givenName,
+        familyName,
+        fullName: fullName({ givenName, familyName }),
+        courses: [],
+      }
+      person.courses.push(course.code)
+      if (i % 6 === 5) person.courses.push(COURSES[(c + 1) % COURSES.length].code)
+      all.set(username, person)
+    }
+  })
+  return [...all.values()].map((person) => ({ ...person, courses: [...new Set(person.courses)] }))
+}
+
+export const fullName = ({ givenName, familyName }) => `${givenName} ${familyName}`
+
+function plain(text) {
+  return text
+    .normalize('NFKD')
+    .toLowerCase()
+    .replaceAll('ø', 'o')
+    .replace(/[^a-z]/g, '')
+}
+
+/** One assignment each at a different mark; `worked` is how many learners hand in. */
+export const ASSIGNMENTS = [
+  {
+    course: 'HYD 210',
+    title: 'Soundings and datum',
+    points: '100',
+    category: 'Drills',
+    custom: { drill: 'soundings' },
+    publish: true,
+    worked: 9,
+    sound: true,
+  },
+  {
+    course: 'HYD 210',
+    title: 'Bends for the lead line',
+    points: '20',
+    category: 'Drills',
+    custom: { drill: 'bends' },
+    publish: true,
+    opened: 2,
+  },
+  {
+    course: 'HYD 210',
+    title: 'Transducer offsets',
+    points: '30',
+    category: 'Projects',
+    custom: { drill: 'soundings' },
+    publish: true,
+  },
+  {
+    course: 'HYD 210',
+    title: 'Swath planning',
+    points: '40',
+    category: null,
+    custom: { drill: 'soundings' },
+    publish: false,
+  },
+  {
+    course: 'NAV 120',
+    title: 'Mooring knots',
+    points: '12.5',
+    category: 'Drills',
+    custom: { drill: 'bends' },
+    publish: true,
+    worked: 6,
+    sound: true,
+  },
+  {
+    course: 'NAV 120',
+    title: 'Knots under way',
+    points: '10',
+    category: 'Drills',
+    custom: { drill: 'bends' },
+    publish: true,
+    tool: 'spare',
+    sound: true,
+  },
+  {
+    course: 'MET 130',
+    title: 'Clouds and fronts',
+    points: '25',
+    category: 'Drills',
+    custom: { drill: 'clouds' },
+    publish: true,
+    worked: 4,
+    sound: true,
+  },
+  {
+    course: 'MET 130',
+    title: 'Squall lines',
+    points: '15',
+    category: 'Observations',
+    custom: { drill: 'clouds', practice_fault: 'score_above_maximum' },
+    publish: true,
+    worked: 2,
+  },
+  {
+    course: 'WKR 115',
+    title: 'Splices for the log line',
+    points: '10',
+    category: 'Drills',
+    custom: { drill: 'bends' },
+    publish: true,
+    worked: 3,
+  },
+]

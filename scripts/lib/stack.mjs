@@ -1,0 +1,155 @@
+// The whole product as processes: records, service, practice tools. Started together, stopped together.
+import { spawn, spawnSync } from 'node:child_process'
+import { closeSync, existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { freePort, removePostgres, startPostgres, stopPostgres } from './postgres.mjs'
+import { ROOT, Stop } from './prepare.mjs'
+
+export const CLI = join(ROOT, 'packages/cli/bin/bathyscribe.js')
+const PRACTICE = join(ROOT, 'packages/practice-tools/bin/practice-tools.js')
+const START_LIMIT_MS = 60_000
+
+/**
+ * @typedef {{ servicePort: number, toolsPort: number, url: string, knotwork: string, pids: number[] }} Running
+ * @typedef {{ folder: string, servicePort?: number, toolsPort?: number, serverSettings?: Record<string, string>, detached?: boolean, extraEnvironment?: Record<string, string> }} StackOptions
+ */
+
+/** Starts what is not running yet. The service is reached as localhost, the tools as 127.0.0.1: another site, as in the field. */
+export async function startStack(/** @type {StackOptions} */ options) {
+  const { folder } = options
+  mkdirSync(folder, { recursive: true })
+  const before = readState(folder)
+  if (before && before.pids.every(isAlive) && (await answers(`${before.url}/readyz`)))
+    return { ...before, fresh: false }
+  if (before) stopProcesses(before)
+
+  const postgres = await startPostgres(join(folder, 'postgres'), { settings: options.serverSettings ?? {} })
+  const ports = await choosePorts(options, before)
+  const url = `http://localhost:${ports.servicePort}`
+  const environment = {
+    ...process.env,
+    BATHYSCRIBE_PUBLIC_URL: url,
+    BATHYSCRIBE_HOST: '127.0.0.1',
+    BATHYSCRIBE_PORT: String(ports.servicePort),
+    BATHYSCRIBE_DATABASE_URL: postgres.url,
+    BATHYSCRIBE_KEY_FILE: join(folder, 'keys.json'),
+    BATHYSCRIBE_PLATFORM_NAME: 'Skerrow Maritime Academy',
+    BATHYSCRIBE_CONTACT_EMAIL: 'ingrid.valesdottir@skerrow.example',
+    BATHYSCRIBE_OUTGOING_ALLOW: '127.0.0.0/8,::1/128',
+    BATHYSCRIBE_LOG_LEVEL: 'warn',
+    ...options.extraEnvironment,
+  }
+  const migrated = spawnSync(process.execPath, [CLI, 'service', 'migrate', '--quiet'], {
+    env: environment,
+    encoding: 'utf8',
+  })
+  if (migrated.status !== 0) throw new Stop(`The records could not be brought up to date:\n${migrated.stderr}`)
+
+  const service = launch([...(process.env.PROF ? ['--cpu-prof','--cpu-prof-dir=/tmp/prof'] : []), CLI, 'service', 'run'], environment, join(folder, 'service.log'), options.detached)
+  const tools = launch(
+    [PRACTICE, '127.0.0.1', String(ports.toolsPort), folder],
+    process.env,
+    join(folder, 'tools.log'),
+    options.detached,
+  )
+  const running = { ...ports, url, knotwork: `http://127.0.0.1:${ports.toolsPort}`, pids: [service.pid, tools.pid] }
+  writeFileSync(join(folder, 'state.json'), JSON.stringify(running), { mode: 0o600 })
+  try {
+    await until(() => answers(`${url}/readyz`), service, join(folder, 'service.log'))
+    await until(() => answers(running.knotwork), tools, join(folder, 'tools.log'))
+  } catch (error) {
+    stopProcesses(running)
+    throw error
+  }
+  return { ...running, fresh: true }
+}
+
+/** Ends what `startStack` started, in order: service and tools first, then the records. */
+export async function stopStack(folder, options = {}) {
+  const running = readState(folder)
+  if (running) {
+    stopProcesses(running)
+    await waitForEnd(running.pids)
+  }
+  if (options.remove) {
+    removePostgres(join(folder, 'postgres'))
+    rmSync(folder, { recursive: true, force: true })
+  } else stopPostgres(join(folder, 'postgres'))
+  return running !== undefined
+}
+
+/** The set-up code that the service printed when it started without an administrator. */
+export function setupCodeOf(folder) {
+  const log = readFileSync(join(folder, 'service.log'), 'utf8')
+  return [...log.matchAll(/enter the code (\S+)/g)].at(-1)?.[1]
+}
+
+async function choosePorts({ servicePort, toolsPort }, before) {
+  const choose = async (wanted, kept, byDefault) => {
+    if (wanted === 0) return freePort()
+    return wanted ?? kept ?? byDefault
+  }
+  const ports = {
+    servicePort: await choose(servicePort, before?.servicePort, 8080),
+    toolsPort: await choose(toolsPort ?? (servicePort === 0 && !before ? 0 : undefined), before?.toolsPort, 9101),
+  }
+  for (const [name, port] of Object.entries(ports))
+    if (await answers(`http://127.0.0.1:${port}/`))
+      throw new Stop(
+        `Port ${port} is taken by another program (${name === 'servicePort' ? 'service' : 'practice tools'}). Choose others with: npm run demo -- --port 0`,
+      )
+  return ports
+}
+
+function launch(args, env, logFile, detached = false) {
+  const log = openSync(logFile, 'w', 0o600)
+  // A group of its own: Ctrl-C in the terminal reaches the start command, which then ends this in order.
+  const child = spawn(process.execPath, args, { env, cwd: ROOT, detached: true, stdio: ['ignore', log, log] })
+  closeSync(log)
+  if (detached) child.unref()
+  return child
+}
+
+async function until(ready, child, logFile) {
+  const limit = Date.now() + START_LIMIT_MS
+  while (Date.now() < limit) {
+    if (await ready()) return
+    if (child.exitCode !== null)
+      throw new Stop(`A part of the product did not start:\n${readFileSync(logFile, 'utf8').slice(-3000)}`)
+    await new Promise((resolve) => setTimeout(resolve, 100))
+  }
+  throw new Stop(`A part of the product did not answer in time; its log is ${logFile}.`)
+}
+
+async function answers(url) {
+  try {
+    return (await fetch(url, { signal: AbortSignal.timeout(2000) })).ok
+  } catch {
+    return false
+  }
+}
+
+function readState(folder) {
+  const file = join(folder, 'state.json')
+  return existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : undefined
+}
+
+function isAlive(pid) {
+  try {
+    process.kill(pid, 0)
+    // A number that another program has since been given does not count.
+    return /bathyscribe|practice-tools/.test(readFileSync(`/proc/${pid}/cmdline`, 'utf8'))
+  } catch {
+    return false
+  }
+}
+
+function stopProcesses({ pids }) {
+  for (const pid of pids) if (isAlive(pid)) process.kill(pid, 'SIGTERM')
+}
+
+async function waitForEnd(pids) {
+  const limit = Date.now() + 20_000
+  while (pids.some(isAlive) && Date.now() < limit) await new Promise((resolve) => setTimeout(resolve, 50))
+  for (const pid of pids) if (isAlive(pid)) process.kill(pid, 'SIGKILL')
+}

@@ -1,0 +1,43 @@
+import { fileURLToPath } from 'node:url'
+import { defineConfig } from 'vitest/config'
+
+const source = (path: string) => fileURLToPath(new URL(`packages/${path}`, import.meta.url))
+
+// Core and service are tested from their sources; the end-to-end tests run what was built, as users do.
+const alias = [
+  { find: /^@bathyscribe\/core\/(.*)$/, replacement: source('core/src/$1/index.ts') },
+  { find: /^@bathyscribe\/contract$/, replacement: source('contract/src/index.ts') },
+  { find: /^@bathyscribe\/practice-tools$/, replacement: source('practice-tools/src/main.ts') },
+  { find: /^@bathyscribe\/service$/, replacement: source('service/src/main.ts') },
+]
+
+export default defineConfig({
+  test: {
+    projects: [
+      {
+        resolve: { alias },
+        test: { name: 'core', include: ['packages/{core,contract,practice-tools}/test/**/*.test.ts'] },
+      },
+      {
+        resolve: { alias },
+        test: {
+          name: 'service',
+          include: ['packages/service/test/**/*.test.ts'],
+          globalSetup: ['test/postgres.ts'],
+          testTimeout: 30_000,
+          hookTimeout: 60_000,
+        },
+      },
+      {
+        test: {
+          name: 'end to end',
+          include: ['test/end-to-end/**/*.test.ts'],
+          testTimeout: 90_000,
+          hookTimeout: 180_000,
+          fileParallelism: false,
+          sequence: { groupOrder: 1 },
+        },
+      },
+    ],
+  },
+})
