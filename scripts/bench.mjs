@@ -5,7 +5,14 @@ import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { prepare, RUN, Stop } from './lib/prepare.mjs'
 
-const { values: options, positionals } = parseArgs({ allowPositionals: true, options: { json: { type: 'boolean' }, seconds: { type: 'string', default: '5' }, rounds: { type: 'string', default: '3' } } })
+const { values: options, positionals } = parseArgs({
+  allowPositionals: true,
+  options: {
+    json: { type: 'boolean' },
+    seconds: { type: 'string', default: '5' },
+    rounds: { type: 'string', default: '3' },
+  },
+})
 const SECONDS = Number(options.seconds)
 const ROUNDS = Number(options.rounds)
 const CONNECTIONS = 32
@@ -15,15 +22,30 @@ const FOLDER = join(RUN, `bench-${process.pid}`)
 const say = (line) => process.stderr.write(`${line}\n`)
 
 const BENCHES = {
-  outcomes: (setting) => compare('outcomes', setting, { kind: 'outcomes', path: '/lti/outcomes', expect: '>success<', prepare: 12_000, ...setting.signing }),
-  'launch-1.1': (setting) => compare('launch-1.1', setting, { kind: 'launch', path: `/lti/launch/${setting.assignment}?target=frame`, cookies: setting.cookies, expect: 'oauth_signature', prepare: 0 }),
+  outcomes: (setting) =>
+    compare('outcomes', setting, {
+      kind: 'outcomes',
+      path: '/lti/outcomes',
+      expect: '>success<',
+      prepare: 12_000,
+      ...setting.signing,
+    }),
+  'launch-1.1': (setting) =>
+    compare('launch-1.1', setting, {
+      kind: 'launch',
+      path: `/lti/launch/${setting.assignment}?target=frame`,
+      cookies: setting.cookies,
+      expect: 'oauth_signature',
+      prepare: 0,
+    }),
   memory,
 }
 
 try {
   const names = positionals.length > 0 ? positionals : Object.keys(BENCHES)
   const unknown = names.filter((name) => !(name in BENCHES))
-  if (unknown.length > 0) throw new Stop(`There is no benchmark “${unknown.join('”, “')}”. There are: ${Object.keys(BENCHES).join(', ')}.`)
+  if (unknown.length > 0)
+    throw new Stop(`There is no benchmark “${unknown.join('”, “')}”. There are: ${Object.keys(BENCHES).join(', ')}.`)
   prepare({ say })
   await run(names)
 } catch (error) {
@@ -38,14 +60,20 @@ async function run(names) {
   const running = await startStack({ folder: FOLDER, servicePort: 0, toolsPort: 0 })
   const barePort = await freePort()
   const { url: databaseUrl } = await startPostgres(join(FOLDER, 'postgres'))
-  const bare = fork(new URL('./lib/bare.mjs', import.meta.url), { env: { ...process.env, BARE_DATABASE_URL: databaseUrl, BARE_PORT: String(barePort) } })
+  const bare = fork(new URL('./lib/bare.mjs', import.meta.url), {
+    env: { ...process.env, BARE_DATABASE_URL: databaseUrl, BARE_PORT: String(barePort) },
+  })
   try {
     await new Promise((resolve) => bare.once('message', resolve))
     const setting = { ...running, bareUrl: `http://127.0.0.1:${barePort}`, ...(await setTheScene(running)) }
     const results = []
     for (const name of names) results.push(await BENCHES[name](setting))
     if (options.json) console.log(JSON.stringify(results))
-    else for (const { name, ratio, floor, detail } of results) console.log(`${ratio >= floor ? '●' : '✕'} ${name}: ${ratio.toFixed(2)} (floor ${floor}) ${JSON.stringify(detail)}`)
+    else
+      for (const { name, ratio, floor, detail } of results)
+        console.log(
+          `${ratio >= floor ? '●' : '✕'} ${name}: ${ratio.toFixed(2)} (floor ${floor}) ${JSON.stringify(detail)}`,
+        )
     if (results.some(({ ratio, floor }) => ratio < floor)) process.exitCode = 1
   } finally {
     bare.kill()
@@ -59,15 +87,30 @@ async function setTheScene({ url, knotwork }) {
   const { signIn } = await import('./lib/browserless.mjs')
   const { createClient } = await import('@bathyscribe/contract')
   const password = 'a-password-for-the-bench'
-  await createClient({ baseUrl: url, headers: () => ({}) }).call('setUp', { body: { code: setupCodeOf(FOLDER), username: 'ingrid', fullName: 'Ingrid', password } })
+  await createClient({ baseUrl: url, headers: () => ({}) }).call('setUp', {
+    body: { code: setupCodeOf(FOLDER), username: 'ingrid', fullName: 'Ingrid', password },
+  })
   const { client } = await signIn(url, 'ingrid', password)
   const signing = { key: 'bench', secret: 'secret-of-the-bench' }
   await client.call('createCourse', { body: { code: 'BEN 100', title: 'Bench' } })
-  await client.call('registerTool', { body: { name: 'Bench', consumerKey: signing.key, sharedSecret: signing.secret, launchUrl: `${knotwork}/launch`, disclosure: 'name' } })
-  const { id: assignment } = await client.call('createAssignment', { params: { course: 'BEN-100' }, body: { title: 'Bench', tool: 'bench', points: '100', publish: true } })
+  await client.call('registerTool', {
+    body: {
+      name: 'Bench',
+      consumerKey: signing.key,
+      sharedSecret: signing.secret,
+      launchUrl: `${knotwork}/launch`,
+      disclosure: 'name',
+    },
+  })
+  const { id: assignment } = await client.call('createAssignment', {
+    params: { course: 'BEN-100' },
+    body: { title: 'Bench', tool: 'bench', points: '100', publish: true },
+  })
   const learners = []
   for (let i = 0; i < LEARNERS; i++) {
-    const { id } = await client.call('createPerson', { body: { username: `learner-${i}`, fullName: `Learner ${i}`, ...(i < 20 && { password }) } })
+    const { id } = await client.call('createPerson', {
+      body: { username: `learner-${i}`, fullName: `Learner ${i}`, ...(i < 20 && { password }) },
+    })
     await client.call('enrol', { params: { course: 'BEN-100' }, body: { person: id, role: 'learner' } })
     learners.push(id)
   }
@@ -77,8 +120,15 @@ async function setTheScene({ url, knotwork }) {
 }
 
 async function cookieOf(url, username, password) {
-  const response = await fetch(`${url}/api/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ username, password }) })
-  return response.headers.getSetCookie().find((one) => one.startsWith('bathyscribe_session=')).split(';')[0]
+  const response = await fetch(`${url}/api/session`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ username, password }),
+  })
+  return response.headers
+    .getSetCookie()
+    .find((one) => one.startsWith('bathyscribe_session='))
+    .split(';')[0]
 }
 
 async function resultIdsOf(assignmentId, people) {
@@ -100,15 +150,34 @@ async function compare(name, setting, subject) {
     const measured = await load({ ...subjectJob, seconds: SECONDS })
     subjects.push(measured.perSecond)
     p99s.push(measured.p99)
-    say(`  ${name}, round ${round + 1}: bare ${Math.round(baselines.at(-1))}/s, subject ${Math.round(subjects.at(-1))}/s`)
+    say(
+      `  ${name}, round ${round + 1}: bare ${Math.round(baselines.at(-1))}/s, subject ${Math.round(subjects.at(-1))}/s`,
+    )
   }
   const [baseline, measured] = [median(baselines), median(subjects)]
-  return { name, ratio: measured / baseline, floor: 0.5, detail: { barePerSecond: Math.round(baseline), perSecond: Math.round(measured), p99Ms: median(p99s), connections: CONNECTIONS } }
+  return {
+    name,
+    ratio: measured / baseline,
+    floor: 0.5,
+    detail: {
+      barePerSecond: Math.round(baseline),
+      perSecond: Math.round(measured),
+      p99Ms: median(p99s),
+      connections: CONNECTIONS,
+    },
+  }
 }
 
 /** Resident memory of the service over 100,000 outcomes: its size at the end, and whether the last half still grew. */
 async function memory(setting) {
-  const job = { kind: 'outcomes', path: '/lti/outcomes', expect: '>success<', prepare: 0, ...setting.signing, target: setting.url }
+  const job = {
+    kind: 'outcomes',
+    path: '/lti/outcomes',
+    expect: '>success<',
+    prepare: 0,
+    ...setting.signing,
+    target: setting.url,
+  }
   const samples = []
   for (let i = 0; i < 10; i++) {
     await load({ ...job, amount: 10_000 })
@@ -130,7 +199,8 @@ function load(job) {
     const child = fork(new URL('./lib/load.mjs', import.meta.url))
     child.once('message', (result) => {
       child.kill()
-      if (result.wrong + result.non2xx + result.errors > 0) reject(new Stop(`The load did not come back good: ${JSON.stringify(result)}`))
+      if (result.wrong + result.non2xx + result.errors > 0)
+        reject(new Stop(`The load did not come back good: ${JSON.stringify(result)}`))
       else resolve(result)
     })
     child.once('error', reject)

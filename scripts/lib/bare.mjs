@@ -4,7 +4,9 @@ import pg from 'pg'
 
 const { BARE_DATABASE_URL, BARE_PORT } = process.env
 const pool = new pg.Pool({ connectionString: BARE_DATABASE_URL, max: 12 })
-await pool.query('create table if not exists bare (id integer primary key, score numeric not null, at timestamptz not null)')
+await pool.query(
+  'create table if not exists bare (id integer primary key, score numeric not null, at timestamptz not null)',
+)
 const app = fastify()
 app.post('/', async (request) => {
   const { id, score } = request.body

@@ -2,7 +2,8 @@
 import { createHash, createHmac, randomBytes } from 'node:crypto'
 import autocannon from 'autocannon'
 
-const encode = (text) => encodeURIComponent(text).replace(/[!'()*]/g, (c) => '%' + c.charCodeAt(0).toString(16).toUpperCase())
+const encode = (text) =>
+  encodeURIComponent(text).replace(/[!'()*]/g, (c) => '%' + c.charCodeAt(0).toString(16).toUpperCase())
 
 /** Signs one replaceResult with node's own crypto, so that the load costs as little as it can. */
 function outcomeRequest({ url, path, key, secret, resultIds }, n) {
@@ -17,13 +18,22 @@ function outcomeRequest({ url, path, key, secret, resultIds }, n) {
     ['oauth_version', '1.0'],
   ]
   const base = `POST&${encode(url + path)}&${encode(oauth.map(([name, value]) => `${name}=${encode(value)}`).join('&'))}`
-  const signature = createHmac('sha1', `${encode(secret)}&`).update(base).digest('base64')
-  const authorization = 'OAuth ' + [...oauth, ['oauth_signature', signature]].map(([name, value]) => `${name}="${encode(value)}"`).join(', ')
+  const signature = createHmac('sha1', `${encode(secret)}&`)
+    .update(base)
+    .digest('base64')
+  const authorization =
+    'OAuth ' +
+    [...oauth, ['oauth_signature', signature]].map(([name, value]) => `${name}="${encode(value)}"`).join(', ')
   return { method: 'POST', path, headers: { 'content-type': 'application/xml', authorization }, body }
 }
 
 const MAKERS = {
-  bare: (_, n) => ({ method: 'POST', path: '/', headers: { 'content-type': 'application/json' }, body: `{"id":${n % 200},"score":0.645}` }),
+  bare: (_, n) => ({
+    method: 'POST',
+    path: '/',
+    headers: { 'content-type': 'application/json' },
+    body: `{"id":${n % 200},"score":0.645}`,
+  }),
   outcomes: outcomeRequest,
   launch: ({ path, cookies }, n) => ({ method: 'GET', path, headers: { cookie: cookies[n % cookies.length] } }),
 }
@@ -45,5 +55,12 @@ process.on('message', async (job) => {
       return true
     },
   })
-  process.send({ perSecond: result.requests.average, total: result.requests.total, wrong, non2xx: result.non2xx, errors: result.errors, p99: result.latency.p99 })
+  process.send({
+    perSecond: result.requests.average,
+    total: result.requests.total,
+    wrong,
+    non2xx: result.non2xx,
+    errors: result.errors,
+    p99: result.latency.p99,
+  })
 })

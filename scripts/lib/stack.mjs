@@ -45,7 +45,7 @@ export async function startStack(/** @type {StackOptions} */ options) {
   })
   if (migrated.status !== 0) throw new Stop(`The records could not be brought up to date:\n${migrated.stderr}`)
 
-  const service = launch([...(process.env.PROF ? ['--cpu-prof','--cpu-prof-dir=/tmp/prof'] : []), CLI, 'service', 'run'], environment, join(folder, 'service.log'), options.detached)
+  const service = launch([CLI, 'service', 'run'], environment, join(folder, 'service.log'), options.detached)
   const tools = launch(
     [PRACTICE, '127.0.0.1', String(ports.toolsPort), folder],
     process.env,

@@ -37,16 +37,21 @@ const NEXT_THEME = { auto: 'light', light: 'dark', dark: 'auto' } as const
       <RouterLink to="/" class="brand" aria-label="Bathyscribe, start page"
         ><img src="/icon.svg" alt="" width="28" height="28"
       /></RouterLink>
-      <RouterLink v-for="word in rail" :key="word" :to="`/${word.toLowerCase()}`" class="rail-word">{{
-        word
-      }}</RouterLink>
+      <RouterLink
+        v-for="word in rail"
+        :key="word"
+        :to="`/${word.toLowerCase()}`"
+        class="rail-word"
+        :class="{ here: $route.path.startsWith(`/${word.toLowerCase()}`) }"
+        >{{ word }}</RouterLink
+      >
     </nav>
     <div class="sheet">
       <header class="top">
         <SearchBox />
         <span class="house">{{ currentSession.platform.name }}</span>
         <button class="plain" type="button" :title="`Colours: ${theme}`" @click="theme = NEXT_THEME[theme]">
-          <span class="visually-hidden">Colours: </span>{{ theme }}
+          Colours: {{ theme }}
         </button>
         <RouterLink to="/account">{{ currentSession.person.fullName }}</RouterLink>
         <button class="plain" type="button" @click="leave">Sign out</button>
@@ -100,7 +105,7 @@ const NEXT_THEME = { auto: 'light', light: 'dark', dark: 'auto' } as const
 .rail-word:hover {
   background: var(--sea-soft);
 }
-.rail-word.router-link-active {
+.rail-word.here {
   background: var(--sea-soft);
   color: var(--sea);
   font-weight: 600;

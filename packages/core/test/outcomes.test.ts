@@ -20,7 +20,7 @@ describe('outcomes request', () => {
     const text = fc
       .string({ unit: 'grapheme', minLength: 1, maxLength: 60 })
       .map((one) => one.trim())
-      .filter((one) => one !== '' && !/[\u0000-\u001f\ufffe\uffff]/.test(one))  
+      .filter((one) => one !== '' && !/[\u0000-\u001f\ufffe\uffff]/.test(one))
     fc.assert(
       fc.property(
         text,

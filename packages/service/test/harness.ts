@@ -177,7 +177,7 @@ export function publishDrill({ admin }: TestAcademy, tool: string, change: Recor
   })
 }
 
-const INPUT = /<input type="hidden" name="([^"]*)" value="([^"]*)">/g
+const INPUT = /<input type="hidden" name="([^"]*)" value="([^"]*)"/g
 const unescape = (text: string) =>
   text
     .replaceAll('&quot;', '"')

@@ -58,7 +58,7 @@ describe('the configuration', () => {
 
   it('stands in docs/operating.md with every setting, and with no other', () => {
     const text = readFileSync(new URL('../../../docs/operating.md', import.meta.url), 'utf8')
-    const documented = [...text.matchAll(/^\| `(\w+)` \| `(BATHYSCRIBE_\w+)` \|/gm)].map(
+    const documented = [...text.matchAll(/^\| `(\w+)` +\| `(BATHYSCRIBE_\w+)` +\|/gm)].map(
       ([, key, name]) => `${key} ${name}`,
     )
     expect(documented.sort()).toEqual(

@@ -41,7 +41,7 @@ export function sign(mark: { state: MarkState }): string {
 }
 
 // What tools and people send is shown, never obeyed: no control character of theirs reaches the terminal.
- 
+
 const CONTROL = /[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u200e\u200f\u202a-\u202e\u2066-\u2069]/g
 export function visible(text: string): string {
   return text.replace(CONTROL, (character) => `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`)

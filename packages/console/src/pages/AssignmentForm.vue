@@ -192,7 +192,7 @@ const categoryOptions = computed(() => [
         id="custom"
         v-model="wanted.customParameters"
         label="Custom parameters"
-        description="Sent with every launch of this assignment, one a line. Knotwork Drills reads “drill=soundings”."
+        description="Sent with every launch of this assignment, one a line, such as drill=soundings."
       />
       <div class="d-flex gap-2">
         <template v-if="id"

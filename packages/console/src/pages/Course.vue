@@ -10,7 +10,8 @@ import { useCall } from '../state/api'
 import { isAdministrator } from '../state/session'
 
 /** A course: for those who teach, its parts as tabs; for learners, their work. */
-const { course: ref, part = 'assignments' } = defineProps<{ course: string; part?: string }>()
+const { course: ref, part: given } = defineProps<{ course: string; part?: string }>()
+const part = computed(() => given || 'assignments')
 const { data: course, error } = useCall('showCourse', () => ({ params: { course: ref } }))
 const teaching = computed(
   () => isAdministrator.value || course.value?.myRole === 'instructor' || course.value?.myRole === 'teaching_assistant',

@@ -27,14 +27,17 @@ const ago = computed(() => {
 
 <template>
   <time v-if="date" class="moment" :datetime="at!" :title="`${date.toLocaleString()} (${zone})`"
-    >{{ text }}<span v-if="ago" class="quiet">, {{ ago }}</span></time
+    ><span class="moment-date">{{ text }}</span
+    ><span v-if="ago" class="quiet">, {{ ago }}</span></time
   >
   <span v-else class="quiet">–</span>
 </template>
 
 <style>
-.moment {
+.moment-date {
   white-space: nowrap;
+}
+.moment {
   font-variant-numeric: tabular-nums;
 }
 </style>

@@ -107,7 +107,6 @@ export const ERRORS = {
     'A tool with this key and launch address is registered already.',
     'Use that registration, or say why a second one is wanted.',
   ),
-  'tool.not_enabled': kind(409, 'The tool is not enabled.', 'Enable its registration first, or choose another tool.'),
   'tool.retired': kind(409, 'The tool is retired and cannot be brought back.', 'Register it again.'),
   'tool.secret_missing': kind(
     409,
@@ -126,7 +125,6 @@ export const ERRORS = {
     'Another assignment of the course was given the same title at the same moment.',
     'Try again.',
   ),
-  'assignment.not_published': kind(409, 'The assignment is not published.', 'Publish it first.'),
   'assignment.preflight': kind(
     409,
     'Preflight found something that must be mended before publishing.',
@@ -318,7 +316,11 @@ export const ERRORS = {
     'The result identifier is not one that was given out here.',
     'Send back lis_result_sourcedid letter by letter.',
   ),
-  'outcomes.score_missing': kind(400, 'replaceResult carries no score.', 'Send resultScore with textString.'),
+  'outcomes.score_missing': kind(
+    400,
+    'The replaceResult request carries no score.',
+    'Send resultScore with textString.',
+  ),
   'outcomes.too_large': kind(413, 'The request is larger than 64 KiB.', 'Send only the outcomes request.'),
   'outcomes.media_type': kind(415, 'The content type is not application/xml.', 'Send application/xml.'),
   'outcomes.tool_not_enabled': kind(
@@ -362,7 +364,6 @@ export const ERRORS = {
     'The records cannot be reached for the moment.',
     'Nothing was lost; try again in a few seconds.',
   ),
-  'service.stopping': kind(503, 'The service is being restarted.', 'Try again in a few seconds.'),
   'service.fault': kind(
     500,
     'Something went wrong on our side.',

@@ -13,14 +13,14 @@ export const line = (max: number) =>
     .string()
     .trim()
     .max(max)
-     
+
     .regex(/^[^\u0000-\u001f\u007f]*$/, 'must be one line of text')
 /** Text of several lines. PostgreSQL cannot hold U+0000. */
 export const prose = (max: number) =>
   z
     .string()
     .max(max)
-     
+
     .regex(/^[^\u0000]*$/, 'must not hold the character U+0000')
 
 export const PageQuery = z.strictObject({

@@ -13,7 +13,7 @@ const MAX_CHARACTERS = 2000
 export function checkLaunchAddress(text: string): AddressProblem | undefined {
   const detail = text.slice(0, 200)
   if (text.length > MAX_CHARACTERS) return { code: 'address.too_long', detail: `${text.length} characters` }
-  if (/[\s\u0000-\u001f]/.test(text)) return { code: 'address.malformed', detail }  
+  if (/[\s\u0000-\u001f]/.test(text)) return { code: 'address.malformed', detail }
   let url: URL
   try {
     url = new URL(text)

@@ -53,7 +53,9 @@ const SHORT_MAC_CHARACTERS = 22
 export function shortMac(key: Uint8Array, text: string, crypto = native): string {
   const whole = crypto
     ? crypto.createHmac('sha256', key).update(text).digest('base64url')
-    : base64(hmac(sha256, key, utf8.encode(text))).replaceAll('+', '-').replaceAll('/', '_')
+    : base64(hmac(sha256, key, utf8.encode(text)))
+        .replaceAll('+', '-')
+        .replaceAll('/', '_')
   return whole.slice(0, SHORT_MAC_CHARACTERS)
 }
 

@@ -86,7 +86,7 @@ export function onlyChild(element: XmlElement, name: string): XmlElement | undef
 
 const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' }
 // XML 1.0 allows no control characters but tab, line feed and carriage return.
- 
+
 const NOT_A_CHARACTER = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g
 
 export function escapeXml(text: string): string {

@@ -88,7 +88,8 @@ export async function runSounding(context: Context, soundingId: string, signal: 
     const found = missing
       ? [skipped(`Not tried, because “${missing.replaceAll('_', ' ')}” did not pass.`)]
       : await soundStage(run, sound)
-    for (const one of found) await addFinding(run, stage, performance.now() - started, one)
+    const durationMs = performance.now() - started
+    for (const one of found) await addFinding(run, stage, durationMs, one)
   }
   const verdict = worstVerdict(run.findings)
   await context.records.soundings.end(soundingId, verdict, causeOf(run.findings), context.clock.now())

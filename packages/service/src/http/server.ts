@@ -35,6 +35,8 @@ const BODY_LIMIT = 512 * 1024
 export async function createServer({ context, database, consoleFolder, sound }: ServerParts): Promise<FastifyInstance> {
   const { settings } = context
   const secure = settings.publicUrl.startsWith('https:')
+  const requestPrefix = randomBytes(4).toString('hex')
+  let requests = 0
   const app = fastify({
     loggerInstance: context.log,
     logController: new LogController({ disableRequestLogging: true }),
@@ -43,7 +45,7 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     forceCloseConnections: 'idle',
     return503OnClosing: false,
     requestTimeout: 30_000,
-    genReqId: () => randomBytes(8).toString('hex'),
+    genReqId: () => `${requestPrefix}-${(requests++).toString(36)}`,
     routerOptions: { maxParamLength: 400 },
   })
   app.setValidatorCompiler(validatorCompiler)
@@ -54,6 +56,10 @@ export async function createServer({ context, database, consoleFolder, sound }: 
       ? sendRefusedPage(error, request, reply)
       : sendProblem(reply, toRefusal(error, request), request.id),
   )
+
+  // Registered first: it is the busiest address, and cookies and page policies are nothing to it.
+  registerHealth(app, context, database)
+  await registerOutcomes(app, context)
 
   await app.register(helmet, {
     contentSecurityPolicy: {
@@ -75,7 +81,6 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     frameguard: false,
     referrerPolicy: { policy: 'same-origin' },
   })
-  registerOutcomes(app, context)
   await app.register(cookie, { secret: context.keys.cookieKey })
   await app.register(csrf, {
     cookieKey: 'bathyscribe_csrf',
@@ -99,7 +104,6 @@ export async function createServer({ context, database, consoleFolder, sound }: 
   await app.register(swaggerUi, { routePrefix: '/api/docs', staticCSP: true, theme: { title: 'Bathyscribe API' } })
   app.get('/api/openapi.json', { schema: { hide: true } }, async () => app.swagger())
 
-  registerHealth(app, context, database)
   registerOperations(app, context, {
     ...sessionHandlers(context),
     ...siteHandlers(context),

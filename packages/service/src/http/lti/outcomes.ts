@@ -8,8 +8,8 @@ import { toRefusal } from '../problems.js'
 const XML = 'application/xml; charset=utf-8'
 
 /** `POST /lti/outcomes`: Basic Outcomes. Every answer, of errors too, is an envelope. */
-export function registerOutcomes(app: FastifyInstance, context: Context): void {
-  void app.register(async (scope) => {
+export async function registerOutcomes(app: FastifyInstance, context: Context): Promise<void> {
+  await app.register(async (scope) => {
     scope.removeAllContentTypeParsers()
     scope.addContentTypeParser(
       ['application/xml', 'text/xml'],
@@ -18,7 +18,7 @@ export function registerOutcomes(app: FastifyInstance, context: Context): void {
     )
     scope.setErrorHandler((error, request, reply) => sendFailure(context, toOutcomeRefusal(error, request), reply))
 
-    scope.post<{ Body: Buffer | undefined }>('/lti/outcomes', { schema: { hide: true }, helmet: false }, async (request, reply) => {
+    scope.post<{ Body: Buffer | undefined }>('/lti/outcomes', { schema: { hide: true } }, async (request, reply) => {
       const { status, xml } = await receiveOutcome(context, {
         path: request.url,
         headers: request.headers,

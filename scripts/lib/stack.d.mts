@@ -1,0 +1,18 @@
+export interface Running {
+  servicePort: number
+  toolsPort: number
+  url: string
+  knotwork: string
+  pids: number[]
+  fresh: boolean
+}
+export const CLI: string
+export function startStack(options: {
+  folder: string
+  servicePort?: number
+  toolsPort?: number
+  serverSettings?: Record<string, string>
+  detached?: boolean
+}): Promise<Running>
+export function stopStack(folder: string, options?: { remove?: boolean }): Promise<boolean>
+export function setupCodeOf(folder: string): string | undefined

@@ -1,0 +1,1 @@
+export function runStory(folder: string, say?: (line: string) => void): Promise<number>

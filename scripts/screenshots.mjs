@@ -1,0 +1,146 @@
+// npm run screenshots: makes the pictures of docs/screenshots anew from the demo data. Terminal views need xvfb, xterm and imagemagick.
+import { spawn, spawnSync } from 'node:child_process'
+import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { prepare, ROOT, RUN, Stop } from './lib/prepare.mjs'
+
+const TARGET = join(ROOT, 'docs/screenshots')
+const FOLDER = join(RUN, `pictures-${process.pid}`)
+const SIZE = { width: 1280, height: 800 }
+const SWITCHES = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+]
+
+prepare({ browser: true })
+const { chromium } = await import('playwright-core')
+const { startStack, stopStack, setupCodeOf, CLI } = await import('./lib/stack.mjs')
+const { seed } = await import('./lib/seed.mjs')
+const { signIn } = await import('./lib/browserless.mjs')
+const { PASSWORD } = await import('./lib/academy.mjs')
+const { KNOTWORK_CREDENTIALS } = await import('@bathyscribe/practice-tools')
+
+for (const program of ['Xvfb', 'xterm', 'import'])
+  if (spawnSync('which', [program]).status !== 0)
+    throw new Stop('Please install: apt-get install xvfb xterm imagemagick')
+mkdirSync(TARGET, { recursive: true })
+const running = await startStack({ folder: FOLDER, servicePort: 0, toolsPort: 0, serverSettings: { fsync: 'off' } })
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: SWITCHES })
+try {
+  await seed({ ...running, setupCode: setupCodeOf(FOLDER), credentials: KNOTWORK_CREDENTIALS, say: console.log })
+  const { client } = await signIn(running.url, 'ingrid', PASSWORD)
+  const find = (assignment) => client.call('showAssignment', { params: { assignment } })
+  const proven = await find('HYD-210/soundings-and-datum')
+  const course = `/courses/${proven.course.id}`
+  const [failed] = (await client.call('listSoundings', { query: { verdict: 'fail' } })).items
+  const [launch] = (await client.call('listWire', { query: { kind: 'launch', assignment: proven.id } })).items
+
+  const technologist = await visit('ingrid', 'light')
+  await technologist('/watch', 'watch')
+  await technologist('/tools/knotwork-drills', 'tool')
+  await technologist('/tools/register', 'register')
+  await technologist(`/soundings/${failed.id}`, 'sounding')
+  await technologist('/wire', 'wire')
+  await technologist(`/wire/${launch.id}`, 'wire-entry')
+  const dark = await visit('ingrid', 'dark')
+  await dark('/watch', 'watch-dark')
+  const instructor = await visit('tomas', 'light')
+  await instructor(course, 'assignments')
+  await instructor(`${course}/assignments/${proven.id}`, 'assignment')
+  await instructor(`${course}/gradebook`, 'gradebook', async (page) => {
+    await page.getByRole('button', { name: /O'Drevnakh, Soundings and datum/ }).click()
+    await page.getByRole('heading', { name: 'Trail' }).waitFor()
+    await page.waitForTimeout(500)
+  })
+  await instructor(`${course}/assignments/new`, 'new-assignment', async (page) => {
+    await page.getByLabel('Title').fill('Reading the echo trace')
+    await page.getByLabel('Tool', { exact: true }).selectOption({ label: 'Knotwork Drills' })
+    await page.getByLabel('Custom parameters').fill('drill=soundings')
+    await page.waitForTimeout(600)
+  })
+  const learner = await visit('niamh', 'light')
+  await learner(`${course}/assignments/${proven.id}`, 'learner', (page) =>
+    page.frameLocator('iframe').frameLocator('iframe').getByRole('button', { name: 'Hand in' }).waitFor(),
+  )
+
+  const token = (await client.call('createToken', { body: { name: 'pictures', scopes: ['read', 'teach'] } })).token
+  await terminal('terminal-assignments', token, [
+    'assignment list HYD-210',
+    'assignment list NAV-120',
+    'score trail HYD-210/soundings-and-datum tamar',
+    'tool list',
+  ])
+  await terminal('terminal-sounding', token, ['sounding run NAV-120/knots-under-way'])
+} finally {
+  await browser.close()
+  await stopStack(FOLDER, { remove: true })
+}
+
+async function visit(username, colorScheme) {
+  const context = await browser.newContext({ viewport: SIZE, colorScheme })
+  const page = await context.newPage()
+  await page.goto(`${running.url}/sign-in`)
+  await page.getByLabel('User name').fill(username)
+  await page.getByLabel('Password').fill(PASSWORD)
+  await page.getByRole('button', { name: 'Sign in' }).click()
+  await page.waitForURL((address) => address.pathname !== '/sign-in')
+  return async (path, name, act = async () => undefined) => {
+    await page.goto(running.url + path)
+    await page.waitForLoadState('networkidle').catch(() => undefined)
+    await page.waitForTimeout(400)
+    await act(page)
+    await page.screenshot({ path: join(TARGET, `${name}.png`) })
+    console.log(`  ${name}.png`)
+  }
+}
+
+/** Commands as they look in a real terminal window. */
+async function terminal(name, token, commands) {
+  const display = `:${90 + Math.floor(Math.random() * 9)}`
+  const screen = spawn('Xvfb', [display, '-screen', '0', '1280x800x24'], { stdio: 'ignore' })
+  const script = join(FOLDER, 'terminal.sh')
+  const lines = commands.map(
+    (command) => `printf '\\033[1m$ bathyscribe ${command}\\033[0m\\n'; node ${CLI} ${command}; echo`,
+  )
+  writeFileSync(
+    script,
+    [`export BATHYSCRIBE_URL=${running.url} BATHYSCRIBE_TOKEN=${token} FORCE_COLOR=1`, ...lines, 'sleep 60'].join('\n'),
+  )
+  await new Promise((resolve) => setTimeout(resolve, 800))
+  const look = [
+    '-fa',
+    'DejaVu Sans Mono',
+    '-fs',
+    '8',
+    '-bg',
+    '#fbf9f4',
+    '-fg',
+    '#1c2429',
+    '-geometry',
+    '205x58+0+0',
+    '-xrm',
+    'XTerm*color2: #37632e',
+    '-xrm',
+    'XTerm*color1: #96372a',
+    '-xrm',
+    'XTerm*color3: #835900',
+  ]
+  const window = spawn('xterm', ['-u8', ...look, '-e', 'bash', script], {
+    env: { ...process.env, DISPLAY: display, LANG: 'C.UTF-8' },
+    stdio: 'ignore',
+  })
+  await new Promise((resolve) => setTimeout(resolve, 3000 + 1500 * commands.length))
+  const frame = ['-crop', '1279x799+1+1', '-trim', '+repage', '-bordercolor', '#fbf9f4', '-border', '12']
+  spawnSync('import', ['-window', 'root', ...frame, join(TARGET, `${name}.png`)], {
+    env: { ...process.env, DISPLAY: display },
+  })
+  window.kill()
+  screen.kill()
+  rmSync(script, { force: true })
+  if (existsSync(join(TARGET, `${name}.png`))) console.log(`  ${name}.png`)
+}

@@ -1,0 +1,54 @@
+import { mkdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { chromium, type Browser, type Page } from 'playwright-core'
+import { PASSWORD } from '../../scripts/lib/academy.mjs'
+import { RUN } from '../../scripts/lib/prepare.mjs'
+import { seed } from '../../scripts/lib/seed.mjs'
+import { setupCodeOf, startStack, stopStack } from '../../scripts/lib/stack.mjs'
+import { KNOTWORK_CREDENTIALS } from '@bathyscribe/practice-tools'
+
+export { PASSWORD }
+
+/** The built product with the demo data, as processes on free ports. */
+export async function startDemo(name: string) {
+  const folder = join(RUN, `e2e-${name}-${process.pid}`)
+  mkdirSync(folder, { recursive: true })
+  const running = await startStack({ folder, servicePort: 0, toolsPort: 0, serverSettings: { fsync: 'off' } })
+  await seed({ ...running, setupCode: setupCodeOf(folder)!, credentials: KNOTWORK_CREDENTIALS, say: () => undefined })
+  return { ...running, folder, stop: () => stopStack(folder, { remove: true }) }
+}
+
+const SWITCHES = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+]
+
+export function openBrowser(): Promise<Browser> {
+  return chromium.launch({ executablePath: '/usr/bin/chromium', args: SWITCHES })
+}
+
+/** A person's own browser window, signed in. Whatever the console complains of is a fault. */
+export async function visit(
+  browser: Browser,
+  url: string,
+  username: string,
+): Promise<{ page: Page; complaints: string[] }> {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  const page = await context.newPage()
+  const complaints: string[] = []
+  page.on('pageerror', (error) => complaints.push(error.message))
+  page.on('console', (message) => {
+    if (message.type() === 'error' && !/^Failed to load resource/.test(message.text())) complaints.push(message.text())
+  })
+  await page.goto(`${url}/sign-in`)
+  await page.getByLabel('User name').fill(username)
+  await page.getByLabel('Password').fill(PASSWORD)
+  await page.getByRole('button', { name: 'Sign in' }).click()
+  await page.waitForURL((address) => address.pathname !== '/sign-in')
+  return { page, complaints }
+}

@@ -1,0 +1,166 @@
+import AxeBuilder from '@axe-core/playwright'
+import type { Browser } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { openBrowser, startDemo, visit } from './academy.js'
+
+let demo: Awaited<ReturnType<typeof startDemo>>
+let browser: Browser
+beforeAll(async () => {
+  demo = await startDemo('console')
+  browser = await openBrowser()
+})
+afterAll(async () => {
+  await browser?.close()
+  await demo?.stop()
+})
+
+describe('in Chromium', () => {
+  it('an instructor makes and publishes an assignment, a learner does the drill in the frame, and the score arrives in the gradebook without a reload', async () => {
+    const { page: tomas, complaints } = await visit(browser, demo.url, 'tomas')
+    await tomas.getByRole('navigation').getByRole('link', { name: 'Courses' }).click()
+    await tomas.getByRole('link', { name: 'HYD 210' }).click()
+    await tomas.getByRole('link', { name: 'New assignment' }).click()
+    await tomas.getByLabel('Title').fill('Reading the echo trace')
+    await tomas.getByLabel('Tool', { exact: true }).selectOption({ label: 'Knotwork Drills' })
+    await tomas.getByText('The assignment has no points').waitFor()
+    await tomas.getByLabel('Points').fill('50')
+    await tomas.getByLabel('Category').selectOption('Drills')
+    await tomas.getByLabel('Custom parameters').fill('drill=soundings')
+    await tomas.getByText('Nothing stands against publishing').waitFor()
+    await tomas.getByRole('button', { name: 'Make and publish' }).click()
+    await tomas.getByRole('heading', { name: 'Reading the echo trace' }).waitFor()
+    await tomas.getByText('Nobody has opened it yet').waitFor()
+    const address = new URL(tomas.url()).pathname
+    const gradebook = await tomas.context().newPage()
+    await gradebook.goto(`${demo.url}${address.replace(/\/assignments\/.*/, '/gradebook')}`)
+    const cell = gradebook.getByRole('button', { name: "Niamh O'Drevnakh, Reading the echo trace:" })
+    await cell.getByText('·').waitFor()
+
+    const { page: niamh, complaints: niamhs } = await visit(browser, demo.url, 'niamh')
+    await niamh.getByRole('link', { name: 'HYD 210' }).click()
+    await niamh.getByRole('link', { name: 'Reading the echo trace' }).click()
+    await niamh.getByText('No result yet').waitFor()
+    const tool = niamh.frameLocator('iframe').frameLocator('iframe')
+    await tool.getByText("Niamh O'Drevnakh").waitFor()
+    for (const [question, choice] of ['Chart datum', '150 m', 'The tide'].entries())
+      await tool.locator('fieldset').nth(question).getByLabel(choice).check()
+    await tool.getByRole('button', { name: 'Hand in' }).click()
+    await tool.getByText('Your score was sent').waitFor()
+
+    await niamh.getByText('33 of 50').waitFor()
+    await cell.getByText('33').waitFor()
+    await cell.click()
+    await gradebook.getByText('0.6667 of 1 × 50 points = 33.335, shown as 33.').waitFor()
+    await tomas.getByText('0.6667 × 50 = 33.335 stands in the gradebook.').waitFor()
+    expect(await tomas.locator('.upright .mark-proven').count()).toBe(6)
+    expect([...complaints, ...niamhs]).toEqual([])
+  })
+
+  it('a technologist registers a tool with a blank copied along, checks it, and runs a sounding that names the wrong secret', async () => {
+    const { page, complaints } = await visit(browser, demo.url, 'ingrid')
+    await page.getByRole('navigation').getByRole('link', { name: 'Tools' }).click()
+    await page.getByRole('link', { name: 'Register a tool' }).click()
+    await page.getByLabel('Name', { exact: true }).fill('Knotwork, misheard')
+    await page.getByLabel('Consumer key').fill('skerrow-knots')
+    await page.getByLabel('Shared secret').fill(' halyard-misheard\u200b')
+    await page.getByLabel('Launch address').fill(`${demo.knotwork}/launch`)
+    await page.getByText('Blanks or invisible characters around it were removed').waitFor()
+    await page.getByRole('button', { name: 'Register and enable' }).click()
+    await page.getByText('is registered already').waitFor()
+    await page.getByLabel('Register it a second time all the same, because').fill('Trying the sounding')
+    await page.getByRole('button', { name: 'Register and enable' }).click()
+    await page.getByRole('heading', { name: 'Knotwork, misheard' }).waitFor()
+    await page.getByRole('button', { name: 'Show; this is audited' }).click()
+    await page.getByText('halyard-misheard', { exact: true }).waitFor()
+    await page.getByRole('button', { name: 'Check the tool’s end' }).click()
+    await page.getByText('The tool may be shown in a frame of ours').waitFor()
+
+    await page.getByRole('navigation').getByRole('link', { name: 'Courses' }).click()
+    await page.getByRole('link', { name: 'NAV 120' }).click()
+    await page.getByRole('link', { name: 'Knots under way' }).click()
+    await page.getByRole('button', { name: 'Run a sounding' }).click()
+    await page.locator('.note-bad').getByText('The shared secret is wrong').waitFor()
+    expect(complaints).toEqual([])
+  })
+
+  it('an instructor rehearses as the test learner, and nothing of it touches real learners’ numbers', async () => {
+    const { page } = await visit(browser, demo.url, 'maren')
+    await page.getByRole('navigation').getByRole('link', { name: 'Courses' }).click()
+    await page.getByRole('link', { name: 'MET 130' }).click()
+    await page.getByRole('link', { name: 'Clouds and fronts' }).click()
+    await page.getByRole('link', { name: 'Rehearse' }).click()
+    await page.getByText('You rehearse as the course’s test learner').waitFor()
+    await page.frameLocator('iframe').frameLocator('iframe').getByText('Test learner of MET 130').waitFor()
+    await page.getByRole('link', { name: 'Leave the rehearsal' }).click()
+    await page.getByRole('heading', { name: 'Proof' }).waitFor()
+  })
+
+  it('a learner sees courses, work and own results, and nothing else', async () => {
+    const { page } = await visit(browser, demo.url, 'tamar')
+    expect(await page.getByRole('navigation').getByRole('link').allInnerTexts()).toEqual(['', 'Courses'])
+    await page.goto(`${demo.url}/watch`)
+    await page.getByText('Your role does not allow this.').waitFor()
+    await page.goto(`${demo.url}/tools`)
+    await page.getByText('Your role does not allow this.').waitFor()
+  })
+
+  it('what was typed into a new assignment survives a closed page', async () => {
+    const { page } = await visit(browser, demo.url, 'priyanka')
+    await page.goto(`${demo.url}/courses/WKR-115/assignments/new`)
+    await page.getByLabel('Title').fill('Half a thought')
+    await page.waitForTimeout(300)
+    await page.goto(`${demo.url}/courses`)
+    await page.goto(`${demo.url}/courses/WKR-115/assignments/new`)
+    await page.getByText('What you had typed before is here again').waitFor()
+    expect(await page.getByLabel('Title').inputValue()).toBe('Half a thought')
+  })
+
+  it('“/” leads to the search, which finds courses and tools by keyboard', async () => {
+    const { page } = await visit(browser, demo.url, 'ingrid')
+    await page.getByRole('heading', { name: 'Watch' }).waitFor()
+    await page.keyboard.press('/')
+    await page.keyboard.type('weather')
+    await page.getByRole('option', { name: 'MET 130' }).waitFor()
+    await page.keyboard.press('Enter')
+    await page.getByRole('heading', { name: 'MET 130 Marine Weather' }).waitFor()
+  })
+
+  it.each(['light', 'dark'] as const)('pages pass axe at WCAG 2.1 AA in %s colours', async (colorScheme) => {
+    const { page } = await visit(browser, demo.url, 'ingrid')
+    await page.emulateMedia({ colorScheme })
+    const found: string[] = []
+    const courses = [
+      '/courses/HYD-210',
+      '/courses/HYD-210/gradebook',
+      '/courses/HYD-210/people',
+      '/courses/HYD-210/assignments/new',
+    ]
+    for (const path of [
+      '/watch',
+      '/tools',
+      '/tools/register',
+      '/tools/knotwork-drills',
+      '/courses',
+      ...courses,
+      '/soundings',
+      '/wire',
+      '/wire/1',
+      '/account',
+    ]) {
+      await page.goto(demo.url + path)
+      await page.waitForLoadState('networkidle')
+      await page.getByRole('heading', { level: 1 }).first().waitFor()
+      const { violations } = await new AxeBuilder({ page })
+        .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa'])
+        .analyze()
+      for (const one of violations)
+        found.push(
+          `${path} ${one.id}: ${one.nodes
+            .map((node) => node.target.join(' '))
+            .slice(0, 3)
+            .join('; ')}`,
+        )
+    }
+    expect(found).toEqual([])
+  })
+})
