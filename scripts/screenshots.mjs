@@ -7,18 +7,9 @@ import { prepare, ROOT, RUN, Stop } from './lib/prepare.mjs'
 const TARGET = join(ROOT, 'docs/screenshots')
 const FOLDER = join(RUN, `pictures-${process.pid}`)
 const SIZE = { width: 1280, height: 800 }
-const SWITCHES = [
-  '--no-sandbox',
-  '--disable-gpu',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-]
 
 prepare({ browser: true })
-const { chromium } = await import('playwright-core')
+const { openBrowser, signInBy } = await import('./lib/browser.mjs')
 const { startStack, stopStack, setupCodeOf, CLI } = await import('./lib/stack.mjs')
 const { seed } = await import('./lib/seed.mjs')
 const { signIn } = await import('./lib/browserless.mjs')
@@ -30,7 +21,7 @@ for (const program of ['Xvfb', 'xterm', 'import'])
     throw new Stop('Please install: apt-get install xvfb xterm imagemagick')
 mkdirSync(TARGET, { recursive: true })
 const running = await startStack({ folder: FOLDER, servicePort: 0, toolsPort: 0, serverSettings: { fsync: 'off' } })
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: SWITCHES })
+const browser = await openBrowser()
 try {
   await seed({ ...running, setupCode: setupCodeOf(FOLDER), credentials: KNOTWORK_CREDENTIALS, say: console.log })
   const { client } = await signIn(running.url, 'ingrid', PASSWORD)
@@ -84,11 +75,7 @@ try {
 async function visit(username, colorScheme) {
   const context = await browser.newContext({ viewport: SIZE, colorScheme })
   const page = await context.newPage()
-  await page.goto(`${running.url}/sign-in`)
-  await page.getByLabel('User name').fill(username)
-  await page.getByLabel('Password').fill(PASSWORD)
-  await page.getByRole('button', { name: 'Sign in' }).click()
-  await page.waitForURL((address) => address.pathname !== '/sign-in')
+  await signInBy(page, running.url, username, PASSWORD)
   return async (path, name, act = async () => undefined) => {
     await page.goto(running.url + path)
     await page.waitForLoadState('networkidle').catch(() => undefined)
@@ -135,10 +122,20 @@ async function terminal(name, token, commands) {
     stdio: 'ignore',
   })
   await new Promise((resolve) => setTimeout(resolve, 3000 + 1500 * commands.length))
-  const frame = ['-crop', '1279x799+1+1', '-trim', '+repage', '-bordercolor', '#fbf9f4', '-border', '12']
-  spawnSync('import', ['-window', 'root', ...frame, join(TARGET, `${name}.png`)], {
-    env: { ...process.env, DISPLAY: display },
-  })
+  const file = join(TARGET, `${name}.png`)
+  spawnSync('import', ['-window', 'root', file], { env: { ...process.env, DISPLAY: display } })
+  spawnSync('mogrify', [
+    '-crop',
+    '1279x799+1+1',
+    '+repage',
+    '-trim',
+    '+repage',
+    '-bordercolor',
+    '#fbf9f4',
+    '-border',
+    '12',
+    file,
+  ])
   window.kill()
   screen.kill()
   rmSync(script, { force: true })

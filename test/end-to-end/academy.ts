@@ -1,13 +1,14 @@
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { chromium, type Browser, type Page } from 'playwright-core'
+import type { Browser, Page } from 'playwright-core'
+import { openBrowser, signInBy } from '../../scripts/lib/browser.mjs'
 import { PASSWORD } from '../../scripts/lib/academy.mjs'
 import { RUN } from '../../scripts/lib/prepare.mjs'
 import { seed } from '../../scripts/lib/seed.mjs'
 import { setupCodeOf, startStack, stopStack } from '../../scripts/lib/stack.mjs'
 import { KNOTWORK_CREDENTIALS } from '@bathyscribe/practice-tools'
 
-export { PASSWORD }
+export { openBrowser, PASSWORD }
 
 /** The built product with the demo data, as processes on free ports. */
 export async function startDemo(name: string) {
@@ -16,20 +17,6 @@ export async function startDemo(name: string) {
   const running = await startStack({ folder, servicePort: 0, toolsPort: 0, serverSettings: { fsync: 'off' } })
   await seed({ ...running, setupCode: setupCodeOf(folder)!, credentials: KNOTWORK_CREDENTIALS, say: () => undefined })
   return { ...running, folder, stop: () => stopStack(folder, { remove: true }) }
-}
-
-const SWITCHES = [
-  '--no-sandbox',
-  '--disable-gpu',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-]
-
-export function openBrowser(): Promise<Browser> {
-  return chromium.launch({ executablePath: '/usr/bin/chromium', args: SWITCHES })
 }
 
 /** A person's own browser window, signed in. Whatever the console complains of is a fault. */
@@ -45,10 +32,6 @@ export async function visit(
   page.on('console', (message) => {
     if (message.type() === 'error' && !/^Failed to load resource/.test(message.text())) complaints.push(message.text())
   })
-  await page.goto(`${url}/sign-in`)
-  await page.getByLabel('User name').fill(username)
-  await page.getByLabel('Password').fill(PASSWORD)
-  await page.getByRole('button', { name: 'Sign in' }).click()
-  await page.waitForURL((address) => address.pathname !== '/sign-in')
+  await signInBy(page, url, username, PASSWORD)
   return { page, complaints }
 }

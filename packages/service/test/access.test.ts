@@ -140,6 +140,19 @@ describe('beside roles', () => {
     expect((await people['neighbour']!.client.call('showWatch', {})).unproven).toEqual([])
   })
 
+  it('metrics are for this machine and for administrators, not for what a proxy passes on', async () => {
+    const ask = (visitor: Visitor, headers = {}) =>
+      visitor.send('/metrics', { headers }).then((response) => response.status)
+    expect(await ask(academy.visitor())).toBe(200)
+    expect(await ask(academy.visitor(), { 'x-forwarded-for': '203.0.113.7' })).toBe(403)
+    expect(await ask(academy.admin, { 'x-forwarded-for': '203.0.113.7' })).toBe(200)
+  })
+
+  it('a HEAD request launches nobody', async () => {
+    const response = await people['learner']!.send(`/lti/launch/${params['assignment']!}`, { method: 'HEAD' })
+    expect(response.status).toBe(404)
+  })
+
   it('an error tells a stranger nothing of what is inside', async () => {
     const response = await academy.visitor().send('/api/nowhere?x=%00')
     expect(await response.json()).toMatchObject({

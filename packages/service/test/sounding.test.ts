@@ -95,6 +95,17 @@ describe('a sounding of a registration that is wrong', () => {
     })
   })
 
+  it('left behind by a killed service is marked as interrupted, and a new one can be started', async () => {
+    const assignment = await drill()
+    await academy.query(
+      `insert into sounding (id, assignment_id, state, started_at) values ('killed', $1, 'running', now() - interval '3 minutes')`,
+      [assignment],
+    )
+    expect((await sound(assignment)).verdict).toBe('pass')
+    const old = await academy.admin.client.call('showSounding', { params: { id: 'killed' } })
+    expect(old).toMatchObject({ state: 'interrupted', cause: expect.stringContaining('run it again') as string })
+  })
+
   it('cannot be started twice at once', async () => {
     const assignment = await faulty('slow')
     const codes = await Promise.all(

@@ -12,8 +12,9 @@ export function showSounding(one: SoundingDetail): string {
     finding.stage === one.findings[i - 1]?.stage ? '' : finding.stage.replaceAll('_', ' '),
     state(finding.verdict),
     finding.check.replaceAll('_', ' '),
+    paint('quiet', milliseconds(finding.durationMs)),
+    paint('quiet', finding.wireEntryId ?? ''),
     visible(finding.statement),
-    paint('quiet', `${milliseconds(finding.durationMs)}${finding.wireEntryId ? `  wire ${finding.wireEntryId}` : ''}`),
   ])
   const troubles = one.findings
     .filter((finding) => finding.cause ?? finding.remedy)
@@ -26,7 +27,7 @@ export function showSounding(one: SoundingDetail): string {
     one.state === 'done'
       ? `${state(one.verdict ?? 'skipped')}${one.cause ? `: ${visible(one.cause)}` : ''}`
       : state(one.state)
-  return [head, table(['stage', '', 'check', 'found', ''], rows), ...troubles, `\n${end}`].join('\n')
+  return [head, table(['stage', '', 'check', 'time', 'wire', 'found'], rows), ...troubles, `\n${end}`].join('\n')
 }
 
 export function addSoundingCommands(program: Command): void {

@@ -1,18 +1,17 @@
 <script setup lang="ts">
 import type { Course, Member } from '@bathyscribe/contract'
-import { useQueryClient } from '@tanstack/vue-query'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import MoreRows from '../parts/MoreRows.vue'
 import StateWord from '../parts/StateWord.vue'
+import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { usePaging } from '../state/paging'
 import { plain } from '../state/words'
 
 const { course, canChange } = defineProps<{ course: Course; canChange: boolean }>()
-const queries = useQueryClient()
 const search = ref('')
 const paging = usePaging()
 const { data, error } = useCall(
@@ -24,17 +23,8 @@ const { data, error } = useCall(
 )
 const newcomer = ref('')
 const role = ref<'learner' | 'teaching_assistant' | 'instructor'>('learner')
-const actError = ref<unknown>()
+const { act, actError } = useActing()
 
-async function act(run: () => Promise<unknown>) {
-  actError.value = undefined
-  try {
-    await run()
-    await queries.invalidateQueries({ queryKey: ['listMembers'] })
-  } catch (reason) {
-    actError.value = reason
-  }
-}
 const add = () =>
   act(async () => {
     await call('enrol', { params: { course: course.id }, body: { person: newcomer.value.trim(), role: role.value } })

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ERRORS, type ErrorCode } from '@bathyscribe/contract'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import StateWord from '../parts/StateWord.vue'
@@ -7,6 +8,7 @@ import { useCall } from '../state/api'
 /** All scores ever received for one person in one assignment, newest first, and how the number came to be. */
 const { assignment, person } = defineProps<{ assignment: string; person: string }>()
 const { data: trail, error } = useCall('showTrail', () => ({ params: { assignment, person }, query: { limit: 50 } }))
+const reasonOf = (code: string) => ERRORS[code as ErrorCode]?.sentence ?? code
 </script>
 
 <template>
@@ -30,7 +32,7 @@ const { data: trail, error } = useCall('showTrail', () => ({ params: { assignmen
         <div class="quiet">
           <MomentText :at="entry.at" relative /><template v-if="entry.sent !== null">
             · sent as <span class="mono">{{ entry.sent }}</span> of 1</template
-          ><template v-if="entry.code"> · {{ entry.code }}</template> ·
+          ><template v-if="entry.code"> · {{ reasonOf(entry.code) }}</template> ·
           <RouterLink :to="`/wire/${entry.wireEntryId}`">wire entry {{ entry.wireEntryId }}</RouterLink>
         </div>
         <div v-if="entry.resultData" class="quiet">

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import type { TokenScope } from '@bathyscribe/contract'
-import { useQueryClient } from '@tanstack/vue-query'
 import { BButton, BFormGroup, BFormInput } from 'bootstrap-vue-next'
 import { reactive, ref } from 'vue'
 import ConfirmAct from '../parts/ConfirmAct.vue'
@@ -8,13 +7,13 @@ import CopyValue from '../parts/CopyValue.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
+import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { currentSession } from '../state/session'
 
-const queries = useQueryClient()
 const { data: sessions } = useCall('listSessions', {})
 const { data: tokens } = useCall('listTokens', {})
-const error = ref<unknown>()
+const { act: acting, actError: error } = useActing()
 const said = ref('')
 const password = reactive({ present: '', wanted: '' })
 const token = reactive({ name: '', scopes: ['read'] as TokenScope[], days: '90' })
@@ -26,16 +25,8 @@ const SCOPES: { value: TokenScope; text: string }[] = [
 ]
 
 async function act(run: () => Promise<unknown>, done: string) {
-  error.value = undefined
   said.value = ''
-  try {
-    await run()
-    said.value = done
-    await queries.invalidateQueries({ queryKey: ['listSessions'] })
-    await queries.invalidateQueries({ queryKey: ['listTokens'] })
-  } catch (reason) {
-    error.value = reason
-  }
+  if (await acting(run)) said.value = done
 }
 const changePassword = () =>
   act(async () => {

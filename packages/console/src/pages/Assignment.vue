@@ -1,7 +1,6 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { BButton } from 'bootstrap-vue-next'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import ProofUpright from '../assignment/ProofUpright.vue'
 import ConfirmAct from '../parts/ConfirmAct.vue'
@@ -10,13 +9,13 @@ import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
 import StateWord from '../parts/StateWord.vue'
 import WireTable from '../parts/WireTable.vue'
+import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { isAdministrator } from '../state/session'
 import Work from './Work.vue'
 
 const { course: courseId, assignment: id } = defineProps<{ course: string; assignment: string }>()
 const router = useRouter()
-const queries = useQueryClient()
 const { data: course, error: courseError } = useCall('showCourse', () => ({ params: { course: courseId } }))
 const teaching = computed(
   () => isAdministrator.value || course.value?.myRole === 'instructor' || course.value?.myRole === 'teaching_assistant',
@@ -28,21 +27,8 @@ const { data: soundings } = useCall('listSoundings', () =>
   teaching.value ? { query: { assignment: id, limit: 5 } } : undefined,
 )
 const { data: wire } = useCall('listWire', () => (teaching.value ? { query: { assignment: id, limit: 8 } } : undefined))
-const actError = ref<unknown>()
-const busy = ref(false)
+const { act, actError, busy } = useActing()
 
-async function act(run: () => Promise<unknown>) {
-  busy.value = true
-  actError.value = undefined
-  try {
-    await run()
-    await queries.invalidateQueries()
-  } catch (reason) {
-    actError.value = reason
-  } finally {
-    busy.value = false
-  }
-}
 const publish = () => act(() => call('publishAssignment', params.value))
 const unpublish = () => act(() => call('unpublishAssignment', { ...params.value, body: { keepScores: true } }))
 const sound = () => act(async () => router.push(`/soundings/${(await call('runSounding', params.value)).id}`))

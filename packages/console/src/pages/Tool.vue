@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import type { ToolCheck } from '@bathyscribe/contract'
-import { useQueryClient } from '@tanstack/vue-query'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import ConfirmAct from '../parts/ConfirmAct.vue'
@@ -10,12 +9,12 @@ import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
 import StateWord from '../parts/StateWord.vue'
 import WireTable from '../parts/WireTable.vue'
+import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { isAdministrator } from '../state/session'
 import { SEES } from '../state/words'
 
 const { tool: slug } = defineProps<{ tool: string }>()
-const queries = useQueryClient()
 const params = computed(() => ({ params: { tool: slug } }))
 const { data: tool, error } = useCall('showTool', params)
 const mine = computed(() => isAdministrator.value || tool.value?.course !== null)
@@ -23,21 +22,8 @@ const { data: sheet } = useCall('showExchangeSheet', () => (tool.value && mine.v
 const { data: wire } = useCall('listWire', () => (tool.value ? { query: { tool: slug, limit: 8 } } : undefined))
 const secret = ref<string>()
 const check = ref<ToolCheck>()
-const actError = ref<unknown>()
-const busy = ref(false)
+const { act, actError, busy } = useActing()
 
-async function act(run: () => Promise<unknown>) {
-  busy.value = true
-  actError.value = undefined
-  try {
-    await run()
-    await queries.invalidateQueries()
-  } catch (reason) {
-    actError.value = reason
-  } finally {
-    busy.value = false
-  }
-}
 const setState = (state: 'enabled' | 'suspended' | 'retired') =>
   act(() => call('setToolState', { ...params.value, body: { state } }))
 const runCheck = () => act(async () => (check.value = await call('checkTool', params.value)))

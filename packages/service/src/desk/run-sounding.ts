@@ -21,6 +21,9 @@ import { remarksOn } from './make-assignment.js'
 import { heldCredentials } from './prepare-launch.js'
 import { linkFor, tryLaunch, type TriedLaunch } from './try-launch.js'
 
+/** A sounding that takes longer is ended. */
+export const SOUNDING_LIMIT_MS = 120_000
+
 /** How long the score of the test learner is waited for. */
 const SCORE_WAIT_MS = 8000
 const SCORE_LOOK_EVERY_MS = 150
@@ -28,6 +31,9 @@ const SCORE_LOOK_EVERY_MS = 150
 /** Starts a sounding in the records. @throws Refusal when one of the same assignment is running. */
 export async function startSounding(context: Context, actor: Actor, assignment: AssignmentRecord): Promise<string> {
   const id = context.ids.next()
+  const now = context.clock.now()
+  // One that a killed service left behind does not stand in the way of a new one for long.
+  await context.records.soundings.interruptOlderThan(new Date(now.getTime() - SOUNDING_LIMIT_MS - 30_000), now)
   await context.records.soundings.start({
     id,
     assignmentId: assignment.id,
@@ -35,7 +41,7 @@ export async function startSounding(context: Context, actor: Actor, assignment: 
     state: 'running',
     verdict: null,
     cause: null,
-    startedAt: context.clock.now(),
+    startedAt: now,
     endedAt: null,
   })
   context.changes.publish({

@@ -42,7 +42,9 @@ export function registerHealth(app: FastifyInstance, context: Context, database:
     return { status: 'ready' }
   })
   app.get('/metrics', { schema: { hide: true } }, async (request, reply) => {
-    const local = /^(127\.|::1$|::ffff:127\.)/.test(request.ip)
+    // A proxy on this machine is local, too; what it passes on is not.
+    const passedOn = request.headers['x-forwarded-for'] !== undefined || request.headers.forwarded !== undefined
+    const local = !passedOn && /^(127\.|::1$|::ffff:127\.)/.test(request.ip)
     if (!local && (await findActor(context, request))?.siteRole !== 'administrator') throw new Refusal('access.denied')
     return reply.type(registry.contentType).send(await registry.metrics())
   })

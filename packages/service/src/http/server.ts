@@ -42,6 +42,8 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     logController: new LogController({ disableRequestLogging: true }),
     trustProxy: settings.trustProxy,
     bodyLimit: BODY_LIMIT,
+    // A HEAD request must not count as a launch.
+    exposeHeadRoutes: false,
     forceCloseConnections: 'idle',
     return503OnClosing: false,
     requestTimeout: 30_000,

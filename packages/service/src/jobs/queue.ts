@@ -1,12 +1,11 @@
 import PgBoss from 'pg-boss'
 import type { Context } from '../desk/context.js'
-import { runSounding } from '../desk/run-sounding.js'
+import { runSounding, SOUNDING_LIMIT_MS } from '../desk/run-sounding.js'
 import { expire } from '../records/expiry.js'
 import type { DataSource } from 'typeorm'
 
 const SOUNDING = 'sounding'
 const EXPIRY = 'expiry'
-const SOUNDING_LIMIT_MS = 120_000
 const DAY_MS = 24 * 3600_000
 const STOP_WAIT_MS = 15_000
 

@@ -1,4 +1,4 @@
-import { Refusal } from '@bathyscribe/contract'
+import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
 import type { Evidence, ProofFacts } from '@bathyscribe/core/checks'
 import { sameNumber } from '@bathyscribe/core/scores'
 import type { EntityManager } from 'typeorm'
@@ -38,7 +38,7 @@ interface Row extends Omit<AssignmentSummary, 'facts'> {
         visited: boolean
       })
     | null
-  refusal: (EvidenceJson & { sent: string | null; code: string }) | null
+  refusal: (EvidenceJson & { sent: string | null; code: ErrorCode }) | null
   standing: { fraction: string | null; points: string | null } | null
 }
 
@@ -204,7 +204,7 @@ function toFacts(row: Row): ProofFacts {
     },
     scoreRefusal: row.refusal && {
       ...evidence(row.refusal)!,
-      statement: `“${row.refusal.sent ?? ''}” (${row.refusal.code})`,
+      statement: `“${row.refusal.sent ?? ''}”. ${ERRORS[row.refusal.code].sentence}`,
     },
     recorded: score && standing && { ...evidence(score)!, ...recordedOf(row, score, standing) },
   }

@@ -1,0 +1,25 @@
+import { chromium } from 'playwright-core'
+
+const SWITCHES = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+]
+
+/** Debian's Chromium, headless, asking nothing of the network by itself. */
+export function openBrowser() {
+  return chromium.launch({ executablePath: '/usr/bin/chromium', args: SWITCHES })
+}
+
+/** Fills in the sign-in page and waits until it is left. */
+export async function signInBy(page, url, username, password) {
+  await page.goto(`${url}/sign-in`)
+  await page.getByLabel('User name').fill(username)
+  await page.getByLabel('Password').fill(password)
+  await page.getByRole('button', { name: 'Sign in' }).click()
+  await page.waitForURL((address) => address.pathname !== '/sign-in')
+}
