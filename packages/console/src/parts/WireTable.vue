@@ -29,7 +29,7 @@ const { entries, empty } = defineProps<{ entries: WireEntry[]; empty: string }>(
           <td><MomentText :at="entry.at" /></td>
           <td>{{ entry.direction }} {{ entry.kind }}</td>
           <td><StateWord :state="entry.outcome" /></td>
-          <td>
+          <td class="wide">
             <template v-if="entry.assignment"
               ><RouterLink :to="`/courses/${entry.course?.id}/assignments/${entry.assignment.id}`">{{
                 entry.assignment.title

@@ -1,0 +1,35 @@
+import { ERRORS } from '@bathyscribe/contract'
+import { checkEnd } from '../check-tool.js'
+import { remarksOn } from '../make-assignment.js'
+import type { Found, Run } from './run.js'
+
+export async function soundSettings({ context, assignment, tool }: Run): Promise<Found[]> {
+  const remarks = remarksOn(context, assignment, tool)
+  const found: Found[] = remarks.map((remark) => ({
+    check: remark.rule,
+    verdict: remark.verdict,
+    statement: remark.statement,
+    remedy: remark.remedy,
+  }))
+  if (!tool.secretSealed)
+    found.push({
+      check: 'secret',
+      verdict: 'fail',
+      statement: ERRORS['tool.secret_missing'].sentence,
+      remedy: ERRORS['tool.secret_missing'].hint,
+    })
+  if (assignment.state === 'draft')
+    found.push({
+      check: 'published',
+      verdict: 'warn',
+      statement: 'The assignment is a draft: learners cannot see it yet.',
+      remedy: 'Publish it when it is ready.',
+    })
+  return found.length > 0
+    ? found
+    : [{ check: 'preflight', verdict: 'pass', statement: 'Preflight has nothing to remark.' }]
+}
+
+export async function soundReachability({ context, assignment, tool }: Run): Promise<Found[]> {
+  return checkEnd(context, assignment.launchUrl ?? tool.launchUrl, assignment.documentTarget === 'frame')
+}
