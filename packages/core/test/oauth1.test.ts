@@ -10,6 +10,7 @@ import {
   parseAuthorizationHeader,
   percentEncode,
   readOAuthParameters,
+  SIGNATURE_METHODS,
   signatureBaseString,
   signatureOf,
   splitAddress,
@@ -17,6 +18,7 @@ import {
   type Parameter,
   type SignatureMethod,
 } from '@bathyscribe/core/oauth1'
+import { hmacBase64, shortMac } from '../src/oauth1/digest.js'
 
 /** The other side: a general signing library that shares nothing with core. */
 function foreignSignature(
@@ -221,6 +223,24 @@ describe('verifying', () => {
 
   it('refuses a method other than the one agreed, even if its signature is right', () => {
     expect(check(sign([hash]), body, 'HMAC-SHA1')).toBe('oauth.method_unsupported')
+  })
+})
+
+describe('hashes', () => {
+  it('are the same by the runtime and by the portable ones that a browser uses', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...SIGNATURE_METHODS),
+        fc.string({ unit: 'grapheme' }),
+        fc.string({ unit: 'grapheme' }),
+        (method, key, text) => {
+          const bytes = new TextEncoder().encode(text)
+          expect(hmacBase64(method, key, text, null)).toBe(hmacBase64(method, key, text))
+          expect(bodyHash(method, bytes, null)).toBe(bodyHash(method, bytes))
+          expect(shortMac(bytes, key, null)).toBe(shortMac(bytes, key))
+        },
+      ),
+    )
   })
 })
 

@@ -27,14 +27,22 @@ interface Runtime {
   process?: { getBuiltinModule?: (name: string) => unknown }
 }
 
+/** The runtime's own hashes; null asks for the portable ones. */
+type Hashes = NativeCrypto | null
+
 /**
  * Where the runtime brings hashes of its own (Node), they are used; elsewhere portable ones, which a test holds against them.
- * Measured by `npm run bench -- outcomes`: a fifth more outcomes a second.
+ * What else was tried for the busiest path stands in docs/performance.md.
  */
-const native = (globalThis as Runtime).process?.getBuiltinModule?.('node:crypto') as NativeCrypto | undefined
+const native = (globalThis as Runtime).process?.getBuiltinModule?.('node:crypto') as Hashes | undefined
 
 /** HMAC of a text, base64 (RFC 2104). */
-export function hmacBase64(method: SignatureMethod, key: string, text: string, crypto = native): string {
+export function hmacBase64(
+  method: SignatureMethod,
+  key: string,
+  text: string,
+  crypto: Hashes | undefined = native,
+): string {
   const { portable, native: name } = HASH[method]
   return crypto
     ? crypto.createHmac(name, key).update(text).digest('base64')
@@ -42,7 +50,7 @@ export function hmacBase64(method: SignatureMethod, key: string, text: string, c
 }
 
 /** base64 of the body's hash, SHA-1 or SHA-256 as the signature method says (OAuth Request Body Hash, section 3.2). */
-export function bodyHash(method: SignatureMethod, body: Uint8Array, crypto = native): string {
+export function bodyHash(method: SignatureMethod, body: Uint8Array, crypto: Hashes | undefined = native): string {
   const { portable, native: name } = HASH[method]
   return crypto ? crypto.createHash(name).update(body).digest('base64') : base64(portable(body))
 }
@@ -50,7 +58,7 @@ export function bodyHash(method: SignatureMethod, body: Uint8Array, crypto = nat
 const SHORT_MAC_CHARACTERS = 22
 
 /** First 132 bits of HMAC-SHA256, base64url: 22 characters. */
-export function shortMac(key: Uint8Array, text: string, crypto = native): string {
+export function shortMac(key: Uint8Array, text: string, crypto: Hashes | undefined = native): string {
   const whole = crypto
     ? crypto.createHmac('sha256', key).update(text).digest('base64url')
     : base64(hmac(sha256, key, utf8.encode(text)))
