@@ -34,15 +34,10 @@ type Hashes = NativeCrypto | null
  * Where the runtime brings hashes of its own (Node), they are used; elsewhere portable ones, which a test holds against them.
  * What else was tried for the busiest path stands in docs/performance.md.
  */
-const native = (globalThis as Runtime).process?.getBuiltinModule?.('node:crypto') as Hashes | undefined
+const native = ((globalThis as Runtime).process?.getBuiltinModule?.('node:crypto') ?? null) as Hashes
 
 /** HMAC of a text, base64 (RFC 2104). */
-export function hmacBase64(
-  method: SignatureMethod,
-  key: string,
-  text: string,
-  crypto: Hashes | undefined = native,
-): string {
+export function hmacBase64(method: SignatureMethod, key: string, text: string, crypto = native): string {
   const { portable, native: name } = HASH[method]
   return crypto
     ? crypto.createHmac(name, key).update(text).digest('base64')
@@ -50,7 +45,7 @@ export function hmacBase64(
 }
 
 /** base64 of the body's hash, SHA-1 or SHA-256 as the signature method says (OAuth Request Body Hash, section 3.2). */
-export function bodyHash(method: SignatureMethod, body: Uint8Array, crypto: Hashes | undefined = native): string {
+export function bodyHash(method: SignatureMethod, body: Uint8Array, crypto = native): string {
   const { portable, native: name } = HASH[method]
   return crypto ? crypto.createHash(name).update(body).digest('base64') : base64(portable(body))
 }
@@ -58,7 +53,7 @@ export function bodyHash(method: SignatureMethod, body: Uint8Array, crypto: Hash
 const SHORT_MAC_CHARACTERS = 22
 
 /** First 132 bits of HMAC-SHA256, base64url: 22 characters. */
-export function shortMac(key: Uint8Array, text: string, crypto: Hashes | undefined = native): string {
+export function shortMac(key: Uint8Array, text: string, crypto = native): string {
   const whole = crypto
     ? crypto.createHmac('sha256', key).update(text).digest('base64url')
     : base64(hmac(sha256, key, utf8.encode(text)))

@@ -10,12 +10,19 @@ import { soundReachability, soundSettings } from './sounding-stages/settings.js'
 /** A sounding that takes longer is ended. */
 export const SOUNDING_LIMIT_MS = 120_000
 
+const STALE_AFTER_MS = SOUNDING_LIMIT_MS + 30_000
+
+/** Ends soundings that a stopped service left behind: older than any sounding can last. */
+export async function interruptStale({ records, clock }: Pick<Context, 'records' | 'clock'>): Promise<void> {
+  const now = clock.now()
+  await records.soundings.interruptOlderThan(new Date(now.getTime() - STALE_AFTER_MS), now)
+}
+
 /** Starts a sounding in the records. @throws Refusal when one of the same assignment is running. */
 export async function startSounding(context: Context, actor: Actor, assignment: AssignmentRecord): Promise<string> {
   const id = context.ids.next()
-  const now = context.clock.now()
   // One that a killed service left behind does not stand in the way of a new one for long.
-  await context.records.soundings.interruptOlderThan(new Date(now.getTime() - SOUNDING_LIMIT_MS - 30_000), now)
+  await interruptStale(context)
   await context.records.soundings.start({
     id,
     assignmentId: assignment.id,
@@ -23,7 +30,7 @@ export async function startSounding(context: Context, actor: Actor, assignment: 
     state: 'running',
     verdict: null,
     cause: null,
-    startedAt: now,
+    startedAt: context.clock.now(),
     endedAt: null,
   })
   context.changes.publish({

@@ -1,6 +1,6 @@
 import PgBoss from 'pg-boss'
 import type { Context } from '../desk/context.js'
-import { runSounding, SOUNDING_LIMIT_MS } from '../desk/run-sounding.js'
+import { interruptStale, runSounding, SOUNDING_LIMIT_MS } from '../desk/run-sounding.js'
 import { expire } from '../records/expiry.js'
 import type { DataSource } from 'typeorm'
 
@@ -66,12 +66,6 @@ async function soundOne(context: Context, soundingId: string, stopping: AbortSig
       .interrupt(soundingId, context.clock.now(), cause)
       .catch((reason: unknown) => context.log.error({ err: reason }, 'nor marked as interrupted'))
   }
-}
-
-/** Soundings that a stopped service left behind: older than any sounding can last. */
-async function interruptStale(context: Context): Promise<void> {
-  const now = context.clock.now()
-  await context.records.soundings.interruptOlderThan(new Date(now.getTime() - SOUNDING_LIMIT_MS - 30_000), now)
 }
 
 async function expireAll(context: Context, database: DataSource): Promise<void> {

@@ -19,8 +19,7 @@ export async function soundLaunch(run: Run, as: 'instructor' | 'test_learner'): 
   const before = await context.records.scores.standing(assignment.id, link.person.id)
   const extraCustom = as === 'test_learner' ? link.registration.soundingParameters : {}
   const tried = await tryLaunch(context, link, { kind: 'try', soundingId, extraCustom, signal })
-  if (as === 'test_learner')
-    run.testLearner = { link, lastScoreId: before?.scoreId ?? null, launched: tried.refusal === undefined }
+  if (as === 'test_learner') run.testLearner = { link, lastScoreId: before?.scoreId ?? null }
   const who = as === 'instructor' ? link.person.fullName : 'the test learner'
   if (tried.refusal === undefined) return [passed(tried, who), ...framing(run, tried)]
 

@@ -12,7 +12,7 @@ export interface Run {
   signal: AbortSignal
   findings: Finding[]
   /** The test learner's link and the trail's end before the launch, once it was launched. */
-  testLearner?: { link: Link; lastScoreId: string | null; launched: boolean }
+  testLearner?: { link: Link; lastScoreId: string | null }
 }
 
 /** A finding as a stage makes it; stage, time and what is absent are filled in where it is stored. */
