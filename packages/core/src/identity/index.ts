@@ -1,2 +1,11 @@
-export { COURSE_ROLES, isScored, lti1Roles, SITE_ROLES, teaches, type CourseRole, type SiteRole } from './roles.js'
+export {
+  COURSE_ROLES,
+  isScored,
+  lti1Roles,
+  lti13Roles,
+  SITE_ROLES,
+  teaches,
+  type CourseRole,
+  type SiteRole,
+} from './roles.js'
 export { disclose, DISCLOSURES, type DisclosedPerson, type Disclosure, type PersonFacts } from './disclosure.js'

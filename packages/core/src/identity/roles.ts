@@ -23,6 +23,26 @@ export function lti1Roles(courseRole: CourseRole | undefined, siteRole: SiteRole
   return roles.join(',')
 }
 
+const MEMBERSHIP = 'http://purl.imsglobal.org/vocab/lis/v2/membership'
+const INSTITUTION = 'http://purl.imsglobal.org/vocab/lis/v2/institution/person'
+const SYSTEM = 'http://purl.imsglobal.org/vocab/lis/v2/system/person'
+
+const LTI13_ROLES: Record<CourseRole, readonly string[]> = {
+  instructor: [`${MEMBERSHIP}#Instructor`, `${INSTITUTION}#Faculty`],
+  teaching_assistant: [`${MEMBERSHIP}#Instructor`, `${MEMBERSHIP}/Instructor#TeachingAssistant`],
+  learner: [`${MEMBERSHIP}#Learner`, `${INSTITUTION}#Student`],
+  test_learner: [`${MEMBERSHIP}#Learner`, 'http://purl.imsglobal.org/vocab/lti/system/person#TestUser'],
+}
+
+/** The `roles` claim (LTI 1.3 core, appendix A.2). An administrator without a role in the course enters as Instructor, too. */
+export function lti13Roles(courseRole: CourseRole | undefined, siteRole: SiteRole): string[] {
+  const isAdministrator = siteRole === 'administrator' && courseRole !== 'learner' && courseRole !== 'test_learner'
+  const own = courseRole === undefined ? [`${MEMBERSHIP}#Instructor`] : LTI13_ROLES[courseRole]
+  return isAdministrator
+    ? [...own, `${MEMBERSHIP}#Administrator`, `${INSTITUTION}#Administrator`, `${SYSTEM}#Administrator`]
+    : [...own, `${SYSTEM}#User`]
+}
+
 /** Learners and the test learner work and are scored; the others teach. */
 export function isScored(role: CourseRole | undefined): boolean {
   return role === 'learner' || role === 'test_learner'

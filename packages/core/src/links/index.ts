@@ -1,2 +1,16 @@
-export { checkLaunchAddress, type AddressProblem } from './launch-address.js'
 export { framingRefusal } from './framing.js'
+export { cookiesLostInFrame } from './frame-cookies.js'
+export { checkLaunchAddress, type AddressProblem } from './launch-address.js'
+export { lookAlike } from './likeness.js'
+export {
+  AUDIENCES,
+  PLACES,
+  returnsScores,
+  whereShown,
+  type Audience,
+  type Place,
+  type Placement,
+  type Showing,
+  type ShowingFacts,
+} from './placements.js'
+export { resolveVariables, VARIABLE_NAMES, type VariableFacts } from './variables.js'

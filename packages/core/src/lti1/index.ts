@@ -19,3 +19,4 @@ export {
 } from './outcomes-request.js'
 export { readOutcomesResponse, writeOutcomesResponse, type OutcomesResponse } from './outcomes-response.js'
 export { readResultId, writeResultId, type ResultTarget } from './result-id.js'
+export { readToolConfiguration, type ConfigurationProblem, type ToolConfiguration } from './tool-configuration.js'

@@ -1,0 +1,45 @@
+/** Why a text is not accepted as JSON; `detail` says where. */
+export interface JsonProblem {
+  code: 'json.malformed' | 'json.duplicate_name' | 'json.too_deep'
+  detail: string
+}
+
+const MAX_DEPTH = 32
+
+/**
+ * Reads JSON strictly. An object with the same name twice is refused: readers differ in which of the two they take (RFC 8259 section 4).
+ * The caller bounds the size of `text`.
+ */
+export function readJson(text: string): { value: unknown } | JsonProblem {
+  const plain = text.replace(/^\ufeff/, '')
+  let value: unknown
+  try {
+    value = JSON.parse(plain)
+  } catch (error) {
+    return { code: 'json.malformed', detail: (error as Error).message.slice(0, 160) }
+  }
+  return findDuplicate(plain) ?? { value }
+}
+
+/** Walks over the tokens of text that is known to be JSON. */
+function findDuplicate(text: string): JsonProblem | undefined {
+  const open: (Set<string> | null)[] = []
+  const token = /"(?:[^"\\]|\\.)*"|[{}[\]:,]|[^\s"{}[\]:,]+/g
+  let last: string | undefined
+  for (let match = token.exec(text); match; match = token.exec(text)) {
+    const [one] = match
+    if (one === '{' || one === '[') {
+      open.push(one === '{' ? new Set() : null)
+      if (open.length > MAX_DEPTH) return { code: 'json.too_deep', detail: `more than ${MAX_DEPTH} levels` }
+    } else if (one === '}' || one === ']') open.pop()
+    else if (one === ':') {
+      const name = JSON.parse(last!) as string
+      const names = open.at(-1)!
+      if (names.has(name))
+        return { code: 'json.duplicate_name', detail: `“${name.slice(0, 80)}” at character ${match.index}` }
+      names.add(name)
+    }
+    last = one
+  }
+  return undefined
+}

@@ -1,0 +1,98 @@
+/** A public RSA key as a keyset lists it (RFC 7517 section 4, RFC 7518 section 6.3.1). */
+export interface PublicKey {
+  kty: 'RSA'
+  kid: string
+  n: string
+  e: string
+  alg?: 'RS256'
+  use?: 'sig'
+}
+
+/** RSASSA-PKCS1-v1_5 with SHA-256 over bytes, by whoever holds the private key. */
+export type Sign = (data: Uint8Array) => Promise<Uint8Array>
+export type Verify = (data: Uint8Array, signature: Uint8Array, key: PublicKey) => boolean
+
+/** Why a compact JWS is not accepted; `detail` never repeats the token. */
+export interface JwsProblem {
+  code:
+    | 'jwt.malformed'
+    | 'jwt.algorithm'
+    | 'jwt.key_id_missing'
+    | 'jwt.critical_header'
+    | 'jwt.key_unknown'
+    | 'jwt.signature_mismatch'
+    | 'jwt.too_large'
+  detail: string
+}
+
+export type Claims = Readonly<Record<string, unknown>>
+
+/** A token taken apart. Nothing of it is verified yet. */
+export interface Jws {
+  keyId: string
+  claims: Claims
+  signed: Uint8Array
+  signature: Uint8Array
+}
+
+const MAX_CHARACTERS = 16_384
+const utf8 = new TextEncoder()
+
+/** Writes a compact JWS with RS256 (RFC 7515 section 3.1). */
+export async function writeJws(claims: Claims, keyId: string, sign: Sign): Promise<string> {
+  const header = base64url(utf8.encode(JSON.stringify({ alg: 'RS256', typ: 'JWT', kid: keyId })))
+  const signed = `${header}.${base64url(utf8.encode(JSON.stringify(claims)))}`
+  return `${signed}.${base64url(await sign(utf8.encode(signed)))}`
+}
+
+/**
+ * Takes a compact JWS apart and checks its header: RS256 and nothing else, a key identifier, no critical extensions
+ * (RFC 8725 sections 3.1 and 3.2). Does NOT verify the signature, nor look at any claim.
+ */
+export function readJws(token: string): Jws | JwsProblem {
+  if (token.length > MAX_CHARACTERS) return { code: 'jwt.too_large', detail: `${token.length} characters` }
+  const parts = token.split('.')
+  const [header, payload, signature] = parts.map(unbase64url)
+  if (parts.length !== 3 || !header || !payload || !signature)
+    return { code: 'jwt.malformed', detail: `${parts.length} parts` }
+  const head = readObject(header)
+  const claims = readObject(payload)
+  if (!head || !claims) return { code: 'jwt.malformed', detail: head ? 'payload' : 'header' }
+  if (head['alg'] !== 'RS256') return { code: 'jwt.algorithm', detail: String(head['alg']).slice(0, 20) }
+  if (head['crit'] !== undefined)
+    return { code: 'jwt.critical_header', detail: JSON.stringify(head['crit']).slice(0, 80) }
+  if (typeof head['kid'] !== 'string' || head['kid'] === '') return { code: 'jwt.key_id_missing', detail: 'kid' }
+  const signed = utf8.encode(`${parts[0]!}.${parts[1]!}`)
+  return { keyId: head['kid'].slice(0, 200), claims, signed, signature }
+}
+
+/** Verifies the signature by the key of that identifier. Does NOT look at any claim. @returns undefined when it is good. */
+export function verifyJws(jws: Jws, keys: readonly PublicKey[], verify: Verify): JwsProblem | undefined {
+  const key = keys.find((one) => one.kid === jws.keyId)
+  if (!key) return { code: 'jwt.key_unknown', detail: `“${jws.keyId.slice(0, 60)}”` }
+  return verify(jws.signed, jws.signature, key)
+    ? undefined
+    : { code: 'jwt.signature_mismatch', detail: `key “${jws.keyId.slice(0, 60)}”` }
+}
+
+function readObject(bytes: Uint8Array): Claims | undefined {
+  try {
+    const value: unknown = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes))
+    return typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Claims) : undefined
+  } catch {
+    return undefined
+  }
+}
+
+export function base64url(bytes: Uint8Array): string {
+  let binary = ''
+  for (let i = 0; i < bytes.length; i += 8192) binary += String.fromCharCode(...bytes.subarray(i, i + 8192))
+  return btoa(binary).replaceAll('+', '-').replaceAll('/', '_').replace(/=+$/, '')
+}
+
+/** Strict: no padding, no blanks, no characters of the other alphabet. Undefined when it is not base64url. */
+export function unbase64url(text: string): Uint8Array | undefined {
+  if (text === '' || !/^[A-Za-z0-9_-]+$/.test(text) || text.length % 4 === 1) return undefined
+  const binary = atob(text.replaceAll('-', '+').replaceAll('_', '/'))
+  return Uint8Array.from(binary, (character) => character.charCodeAt(0))
+}

@@ -1,0 +1,83 @@
+import type { Claims } from './jws.js'
+import { isScope, type Scope } from './names.js'
+
+/** Why a client assertion is refused (RFC 7523 section 3; Security Framework 1.0 section 4.1.1). */
+export interface AssertionProblem {
+  code:
+    | 'assertion.issuer'
+    | 'assertion.audience'
+    | 'assertion.expired'
+    | 'assertion.lifetime'
+    | 'assertion.issued_in_future'
+    | 'assertion.identifier_missing'
+  detail: string
+}
+
+export interface Assertion {
+  /** `jti`: may be used once until `expiresSeconds`. */
+  id: string
+  expiresSeconds: number
+}
+
+const LIFETIME_SECONDS = 3600
+const MAX_ID_CHARACTERS = 255
+
+/**
+ * Checks the claims of a client assertion whose signature was verified. Does NOT check that `jti` is fresh: that is one atomic
+ * statement of the records.
+ */
+export function checkAssertion(
+  claims: Claims,
+  expected: { clientId: string; audiences: readonly string[]; nowSeconds: number; leewaySeconds: number },
+): Assertion | AssertionProblem {
+  const { iss, sub, aud, exp, iat, jti } = claims
+  const { clientId, nowSeconds, leewaySeconds } = expected
+  if (iss !== clientId || sub !== clientId)
+    return { code: 'assertion.issuer', detail: `iss “${show(iss)}”, sub “${show(sub)}”` }
+  const audiences = Array.isArray(aud) ? (aud as unknown[]) : [aud]
+  if (!audiences.some((one) => typeof one === 'string' && expected.audiences.includes(one)))
+    return { code: 'assertion.audience', detail: `“${show(aud)}”` }
+  if (typeof exp !== 'number' || !Number.isFinite(exp) || typeof iat !== 'number' || !Number.isFinite(iat))
+    return { code: 'assertion.lifetime', detail: 'iat and exp must be seconds since 1970' }
+  if (exp <= nowSeconds - leewaySeconds)
+    return { code: 'assertion.expired', detail: `${Math.round(nowSeconds - exp)} seconds ago` }
+  if (iat > nowSeconds + leewaySeconds)
+    return { code: 'assertion.issued_in_future', detail: `${Math.round(iat - nowSeconds)} seconds ahead of our clock` }
+  if (exp > nowSeconds + LIFETIME_SECONDS + leewaySeconds)
+    return {
+      code: 'assertion.lifetime',
+      detail: `${Math.round(exp - nowSeconds)} seconds, ${LIFETIME_SECONDS} at most`,
+    }
+  if (typeof jti !== 'string' || jti === '' || jti.length > MAX_ID_CHARACTERS)
+    return { code: 'assertion.identifier_missing', detail: 'jti' }
+  return { id: jti, expiresSeconds: exp }
+}
+
+/** The scopes of those asked for that are granted, each once, in the order asked (RFC 6749 section 3.3). */
+export function grantedScopes(asked: string, granted: readonly string[]): Scope[] {
+  return [...new Set(asked.split(' '))].filter((one): one is Scope => isScope(one) && granted.includes(one))
+}
+
+/** Claims of an access token of ours. */
+export function accessTokenClaims(facts: {
+  issuer: string
+  clientId: string
+  scopes: readonly string[]
+  nowSeconds: number
+  lifetimeSeconds: number
+  id: string
+}): Claims {
+  return {
+    iss: facts.issuer,
+    aud: facts.issuer,
+    sub: facts.clientId,
+    scope: facts.scopes.join(' '),
+    iat: facts.nowSeconds,
+    exp: facts.nowSeconds + facts.lifetimeSeconds,
+    jti: facts.id,
+  }
+}
+
+function show(value: unknown): string {
+  return (typeof value === 'string' ? value : (JSON.stringify(value) ?? 'nothing')).slice(0, 120)
+}
