@@ -5,6 +5,11 @@ import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { prepare, RUN, Stop } from './lib/prepare.mjs'
 
+/** What the load needs of the tool of LTI 1.3. */
+const tokensOf13 = ({ url, of13: { clientId, redirectUri, scope, kid, pem } }) => ({
+  url, clientId, redirectUri, scope, kid, pem,
+}) // prettier-ignore
+
 const { values: options, positionals } = parseArgs({
   allowPositionals: true,
   options: {
@@ -19,6 +24,7 @@ const CONNECTIONS = 32
 const LEARNERS = 200
 const MEMORY_LIMIT_MB = 300
 const FOLDER = join(RUN, `bench-${process.pid}`)
+let bareRs256, catalogueSearch, sceneOf13, stopScene
 const say = (line) => process.stderr.write(`${line}\n`)
 
 const BENCHES = {
@@ -38,6 +44,24 @@ const BENCHES = {
       expect: 'oauth_signature',
       prepare: 0,
     }),
+  'launch-1.3': (setting) =>
+    compareRs256('launch-1.3', setting, {
+      kind: 'launch13',
+      path: `/lti/launch/${setting.of13.link}?target=frame`,
+      cookies: setting.cookies,
+      perSubject: 2,
+      ...tokensOf13(setting),
+    }),
+  'service-token': (setting) =>
+    compareRs256('service-token', setting, {
+      kind: 'token13',
+      path: '/lti/token',
+      verifies: true,
+      expect: 'access_token',
+      prepare: 1200 * SECONDS,
+      ...tokensOf13(setting),
+    }),
+  'catalogue-search': ({ databaseUrl }) => catalogueSearch({ databaseUrl, rounds: ROUNDS, say }),
   memory,
 }
 
@@ -47,6 +71,7 @@ try {
   if (unknown.length > 0)
     throw new Stop(`There is no benchmark “${unknown.join('”, “')}”. There are: ${Object.keys(BENCHES).join(', ')}.`)
   prepare({ say })
+  ;({ bareRs256, catalogueSearch, sceneOf13 } = await import('./lib/bench-13.mjs'))
   await run(names)
 } catch (error) {
   if (!(error instanceof Stop)) throw error
@@ -65,7 +90,12 @@ async function run(names) {
   })
   try {
     await new Promise((resolve) => bare.once('message', resolve))
-    const setting = { ...running, bareUrl: `http://127.0.0.1:${barePort}`, ...(await setTheScene(running)) }
+    const setting = {
+      ...running,
+      databaseUrl,
+      bareUrl: `http://127.0.0.1:${barePort}`,
+      ...(await setTheScene(running)),
+    }
     const results = []
     for (const name of names) results.push(await BENCHES[name](setting))
     if (options.json) console.log(JSON.stringify(results))
@@ -77,6 +107,7 @@ async function run(names) {
     if (results.some(({ ratio, floor }) => ratio < floor)) process.exitCode = 1
   } finally {
     bare.kill()
+    stopScene?.()
     await stopStack(FOLDER, { remove: true })
   }
 }
@@ -116,7 +147,9 @@ async function setTheScene({ url, knotwork }) {
   }
   const cookies = []
   for (let i = 0; i < 20; i++) cookies.push(await cookieOf(url, `learner-${i}`, password))
-  return { assignment, cookies, signing: { ...signing, url, resultIds: await resultIdsOf(assignment, learners) } }
+  const of13 = await sceneOf13(client)
+  stopScene = of13.stop
+  return { assignment, cookies, of13, signing: { ...signing, url, resultIds: await resultIdsOf(assignment, learners) } }
 }
 
 async function cookieOf(url, username, password) {
@@ -135,7 +168,7 @@ async function resultIdsOf(assignmentId, people) {
   const { writeResultId } = await import('@bathyscribe/core/lti1')
   const { readKeys } = await import('@bathyscribe/service/keys')
   const { resultIdKey } = readKeys(join(FOLDER, 'keys.json'))
-  return people.map((personId) => writeResultId(resultIdKey, { assignmentId, personId }))
+  return people.map((personId) => writeResultId(resultIdKey, { linkId: assignmentId, personId }))
 }
 
 /** Baseline and subject in turns, medians of both. */
@@ -164,6 +197,37 @@ async function compare(name, setting, subject) {
       perSecond: Math.round(measured),
       p99Ms: median(p99s),
       connections: CONNECTIONS,
+    },
+  }
+}
+
+/** As `compare`, against bare RS256 by all cores of this machine. */
+async function compareRs256(name, setting, job) {
+  const { verifies = false, perSubject = 1, ...load13 } = job
+  const subject = { ...load13, target: setting.url }
+  await bareRs256({ seconds: 1, verifies })
+  await load({ ...subject, seconds: 2 })
+  const [baselines, subjects, p99s] = [[], [], []]
+  for (let round = 0; round < ROUNDS; round++) {
+    baselines.push((await bareRs256({ seconds: SECONDS, verifies })).perSecond)
+    const measured = await load({ ...subject, seconds: SECONDS })
+    subjects.push(measured.perSecond / perSubject)
+    p99s.push(measured.p99)
+    say(
+      `  ${name}, round ${round + 1}: bare ${Math.round(baselines.at(-1))}/s, subject ${Math.round(subjects.at(-1))}/s`,
+    )
+  }
+  const [baseline, measured] = [median(baselines), median(subjects)]
+  return {
+    name,
+    ratio: measured / baseline,
+    floor: 0.5,
+    detail: {
+      barePerSecond: Math.round(baseline),
+      perSecond: Math.round(measured),
+      p99Ms: median(p99s),
+      connections: CONNECTIONS,
+      keysetReads: setting.of13.keysetReads(),
     },
   }
 }

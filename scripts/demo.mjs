@@ -65,8 +65,7 @@ async function demo() {
     say('Loading the demo data …')
     try {
       const { seed } = await import('./lib/seed.mjs')
-      const { KNOTWORK_CREDENTIALS } = await import('@bathyscribe/practice-tools')
-      await seed({ ...running, setupCode: setupCodeOf(FOLDER), credentials: KNOTWORK_CREDENTIALS, say })
+      await seed({ ...running, setupCode: setupCodeOf(FOLDER), say })
     } catch (error) {
       // Half-loaded data would be taken for the demo next time.
       await stopStack(FOLDER, { remove: true })
@@ -81,11 +80,11 @@ async function demo() {
   await stopStack(FOLDER)
 }
 
-async function tell({ url, knotwork }) {
+async function tell({ url, knotwork, harbour, chandlery, sextant }) {
   const { PASSWORD } = await import('./lib/academy.mjs')
   if (options.json)
     return process.stdout.write(
-      `${JSON.stringify({ url, knotwork, token: await apiToken(url, PASSWORD), password: PASSWORD })}\n`,
+      `${JSON.stringify({ url, knotwork, harbour, chandlery, sextant, token: await apiToken(url, PASSWORD), password: PASSWORD })}\n`,
     )
   say(`
 Bathyscribe is running at ${url}
@@ -95,7 +94,9 @@ Bathyscribe is running at ${url}
   instructor     tomas       ${PASSWORD}
   learner        niamh       ${PASSWORD}
 
-Knotwork Drills, a practice tool, shows its credentials at ${knotwork}
+The practice tools show what a vendor would hand over:
+  Knotwork Drills  ${knotwork}    Harbour Desk    ${harbour}
+  Chandlery Shelf  ${chandlery}    Sextant Bench   ${sextant}
 On the command line: npx bathyscribe --url ${url} person sign-in --username ingrid
 ${options.detach ? 'Stop it with: npm run demo -- --stop' : 'Stop it with Ctrl-C.'}`)
 }

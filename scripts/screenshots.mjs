@@ -14,7 +14,7 @@ const { startStack, stopStack, setupCodeOf, CLI } = await import('./lib/stack.mj
 const { seed } = await import('./lib/seed.mjs')
 const { signIn } = await import('./lib/browserless.mjs')
 const { PASSWORD } = await import('./lib/academy.mjs')
-const { KNOTWORK_CREDENTIALS } = await import('@bathyscribe/practice-tools')
+const { mailOf } = await import('./lib/story.mjs')
 
 for (const program of ['Xvfb', 'xterm', 'import'])
   if (spawnSync('which', [program]).status !== 0)
@@ -23,7 +23,7 @@ mkdirSync(TARGET, { recursive: true })
 const running = await startStack({ folder: FOLDER, servicePort: 0, toolsPort: 0, serverSettings: { fsync: 'off' } })
 const browser = await openBrowser()
 try {
-  await seed({ ...running, setupCode: setupCodeOf(FOLDER), credentials: KNOTWORK_CREDENTIALS, say: console.log })
+  await seed({ ...running, setupCode: setupCodeOf(FOLDER), say: console.log })
   const { client } = await signIn(running.url, 'ingrid', PASSWORD)
   const find = (assignment) => client.call('showAssignment', { params: { assignment } })
   const proven = await find('HYD-210/soundings-and-datum')
@@ -33,8 +33,16 @@ try {
 
   const technologist = await visit('ingrid', 'light')
   await technologist('/watch', 'watch')
-  await technologist('/tools/knotwork-drills', 'tool')
-  await technologist('/tools/register', 'register')
+  await technologist('/tools/sextant-bench', 'tool')
+  await technologist('/tools/register', 'register', async (page) => {
+    await page.getByLabel('Paste whatever the vendor gave you').fill(mailOf(running.knotwork))
+    await page.getByRole('heading', { name: 'Recognised' }).waitFor()
+    await page.waitForTimeout(400)
+  })
+  const second = await client.call('inviteTool', { body: { address: `${running.sextant}/register`, open: true } })
+  await technologist(`/tools/${second.tool.slug}`, 'approval')
+  const { revision } = await client.call('showTool', { params: { tool: second.tool.id } })
+  await client.call('refuseTool', { params: { tool: second.tool.id }, body: { revision, reason: 'for the picture' } })
   await technologist(`/soundings/${failed.id}`, 'sounding')
   await technologist('/wire', 'wire')
   await technologist(`/wire/${launch.id}`, 'wire-entry')
@@ -43,6 +51,7 @@ try {
   const instructor = await visit('tomas', 'light')
   await instructor(course, 'assignments')
   await instructor(`${course}/assignments/${proven.id}`, 'assignment')
+  await instructor(`${course}/menu`, 'menu')
   await instructor(`${course}/gradebook`, 'gradebook', async (page) => {
     await page.getByRole('button', { name: /O'Drevnakh, Soundings and datum/ }).click()
     await page.getByRole('heading', { name: 'Trail' }).waitFor()
@@ -65,6 +74,13 @@ try {
     'assignment list NAV-120',
     'score trail HYD-210/soundings-and-datum tamar',
     'tool list',
+  ])
+  writeFileSync(join(FOLDER, 'mail.txt'), mailOf(running.knotwork))
+  await terminal('terminal-tools', token, [
+    `tool intake ${join(FOLDER, 'mail.txt')} --read`,
+    'tool check knotwork-drills-spare-key',
+    'tool check sextant-bench',
+    'course menu HYD-210',
   ])
   await terminal('terminal-sounding', token, ['sounding run NAV-120/knots-under-way'])
 } finally {
@@ -92,7 +108,8 @@ async function terminal(name, token, commands) {
   const screen = spawn('Xvfb', [display, '-screen', '0', '1280x800x24'], { stdio: 'ignore' })
   const script = join(FOLDER, 'terminal.sh')
   const lines = commands.map(
-    (command) => `printf '\\033[1m$ bathyscribe ${command}\\033[0m\\n'; node ${CLI} ${command}; echo`,
+    (command) =>
+      `printf '\\033[1m$ bathyscribe ${command.replaceAll(`${FOLDER}/`, '')}\\033[0m\\n'; node ${CLI} ${command}; echo`,
   )
   writeFileSync(
     script,

@@ -125,6 +125,15 @@ export const ASSIGNMENTS = [
   },
   {
     course: 'NAV 120',
+    title: 'Noon altitude',
+    points: '20',
+    category: 'Chart work',
+    custom: {},
+    publish: true,
+    tool: 'sextant',
+  },
+  {
+    course: 'NAV 120',
     title: 'Knots under way',
     points: '10',
     category: 'Drills',

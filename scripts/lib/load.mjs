@@ -1,5 +1,5 @@
 // The load of the benchmarks, in a process of its own: takes one job from its parent, answers with what came back.
-import { createHash, createHmac, randomBytes } from 'node:crypto'
+import { createHash, createHmac, createPrivateKey, randomBytes, sign } from 'node:crypto'
 import autocannon from 'autocannon'
 
 const encode = (text) =>
@@ -27,7 +27,63 @@ function outcomeRequest({ url, path, key, secret, resultIds }, n) {
   return { method: 'POST', path, headers: { 'content-type': 'application/xml', authorization }, body }
 }
 
+const part = (value) => Buffer.from(typeof value === 'string' ? value : JSON.stringify(value)).toString('base64url')
+
+/** A token request with an assertion of its own, signed by node's own crypto. */
+function tokenRequest({ url, path, clientId, scope, kid, pem }) {
+  const now = Math.floor(Date.now() / 1000)
+  const claims = {
+    iss: clientId,
+    sub: clientId,
+    aud: `${url}${path}`,
+    iat: now,
+    exp: now + 3000,
+    jti: randomBytes(12).toString('hex'),
+  }
+  const signed = `${part({ alg: 'RS256', kid, typ: 'JWT' })}.${part(claims)}`
+  keyOf[pem] ??= createPrivateKey(pem)
+  const assertion = `${signed}.${sign('sha256', Buffer.from(signed), keyOf[pem]).toString('base64url')}`
+  const body = new URLSearchParams({
+    grant_type: 'client_credentials',
+    client_assertion_type: 'urn:ietf:params:oauth:client-assertion-type:jwt-bearer',
+    client_assertion: assertion,
+    scope,
+  }).toString()
+  return { method: 'POST', path, headers: { 'content-type': 'application/x-www-form-urlencoded' }, body }
+}
+const keyOf = {}
+
+/** The two requests of a launch of LTI 1.3, in turns: the initiation page, then the authorisation that its hints are for. */
+function launch13({ path, cookies, clientId, redirectUri }) {
+  let n = 0
+  return [
+    {
+      setupRequest: (request, context) => {
+        context.cookie = cookies[n++ % cookies.length]
+        return { ...request, method: 'GET', path, headers: { cookie: context.cookie } }
+      },
+      onResponse: (status, body, context) => {
+        const hint = (name) => new RegExp(`name="${name}" value="([^"]*)"`).exec(body)?.[1] ?? ''
+        context.query = `scope=openid&response_type=id_token&response_mode=form_post&prompt=none&client_id=${clientId}&redirect_uri=${encodeURIComponent(redirectUri)}&login_hint=${hint('login_hint')}&lti_message_hint=${hint('lti_message_hint')}&state=s${n}&nonce=n${n}`
+      },
+    },
+    {
+      setupRequest: (request, context) => ({
+        ...request,
+        method: 'GET',
+        path: `/lti/authorize?${context.query}`,
+        headers: { cookie: context.cookie },
+      }),
+      onResponse: (status, body) => {
+        if (status === 200 && !body.includes('name="id_token"')) wrongTokens++
+      },
+    },
+  ]
+}
+let wrongTokens = 0
+
 const MAKERS = {
+  token13: tokenRequest,
   bare: (_, n) => ({
     method: 'POST',
     path: '/',
@@ -48,7 +104,10 @@ process.on('message', async (job) => {
     url: job.target,
     connections: job.connections,
     ...(job.amount ? { amount: job.amount } : { duration: job.seconds }),
-    requests: [{ setupRequest: (request) => ({ ...request, ...(ready[n] ?? make(job, n)), ...(n++, {}) }) }],
+    requests:
+      job.kind === 'launch13'
+        ? launch13(job)
+        : [{ setupRequest: (request) => ({ ...request, ...(ready[n] ?? make(job, n)), ...(n++, {}) }) }],
     verifyBody: (body) => {
       const good = job.expect === undefined || String(body).includes(job.expect)
       if (!good) wrong++
@@ -58,7 +117,7 @@ process.on('message', async (job) => {
   process.send({
     perSecond: result.requests.average,
     total: result.requests.total,
-    wrong,
+    wrong: wrong + wrongTokens,
     non2xx: result.non2xx,
     errors: result.errors,
     p99: result.latency.p99,

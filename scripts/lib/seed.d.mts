@@ -2,6 +2,8 @@ export function seed(options: {
   url: string
   knotwork: string
   setupCode: string
-  credentials: { consumerKey: string; sharedSecret: string }
+  harbour: string
+  chandlery: string
+  sextant: string
   say: (line: string) => void
 }): Promise<void>

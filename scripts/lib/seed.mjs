@@ -2,12 +2,13 @@
 import { ASSIGNMENTS, ASSISTANT, COURSES, fullName, INSTRUCTORS, learners, PASSWORD, TECHNOLOGIST } from './academy.mjs'
 import { answerDrill, openAssignment, signIn } from './browserless.mjs'
 import { createClient } from '@bathyscribe/contract'
+import { CREDENTIALS } from '@bathyscribe/practice-tools'
 
 const key = (code) => code.replaceAll(' ', '-')
 const TERM = 'Autumn 2026'
 
-/** @param {{ url: string, knotwork: string, setupCode: string, credentials: { consumerKey: string, sharedSecret: string }, say: (line: string) => void }} options */
-export async function seed({ url, knotwork, setupCode, credentials, say }) {
+/** @param {{ url: string, knotwork: string, harbour: string, chandlery: string, sextant: string, setupCode: string, say: (line: string) => void }} options */
+export async function seed({ url, setupCode, say, ...tools }) {
   const anonymous = createClient({ baseUrl: url, headers: () => ({}) })
   await anonymous.call('setUp', { body: { code: setupCode, ...TECHNOLOGIST, password: PASSWORD } })
   const { client } = await signIn(url, TECHNOLOGIST.username, PASSWORD)
@@ -20,11 +21,11 @@ export async function seed({ url, knotwork, setupCode, credentials, say }) {
   await seedPeople(client)
 
   say('  tools and assignments')
-  await registerTools(client, knotwork, credentials)
+  await registerTools(client, tools)
   const made = []
   for (const wanted of ASSIGNMENTS) {
     const { course, title, points, category, custom, publish } = wanted
-    const tool = wanted.tool === 'spare' ? 'knotwork-drills-spare-key' : 'knotwork-drills'
+    const tool = TOOL_SLUGS[wanted.tool ?? 'knotwork']
     const body = {
       title,
       points,
@@ -37,6 +38,8 @@ export async function seed({ url, knotwork, setupCode, credentials, say }) {
     const { id } = await client.call('createAssignment', { params: { course: key(course) }, body })
     made.push({ ...wanted, id })
   }
+
+  await fillMenus(url, client)
 
   say('  learners at work')
   for (const assignment of made) await work(url, assignment)
@@ -85,19 +88,22 @@ async function seedPeople(client) {
   await enrol('HYD 210', late.username, 'learner')
 }
 
-async function registerTools(client, knotwork, { consumerKey, sharedSecret }) {
+const TOOL_SLUGS = { knotwork: 'knotwork-drills', spare: 'knotwork-drills-spare-key', sextant: 'sextant-bench' }
+
+async function registerTools(client, { knotwork, harbour, chandlery, sextant }) {
   const common = {
-    consumerKey,
+    consumerKey: CREDENTIALS.knotwork.consumerKey,
     launchUrl: `${knotwork}/launch`,
     disclosure: 'name',
     documentTarget: 'frame',
     soundingParameters: { practice_score: '0.645' },
+    description: 'Three questions on knots, soundings or clouds, scored at once.',
   }
   await client.call('registerTool', {
     body: {
       ...common,
       name: 'Knotwork Drills',
-      sharedSecret,
+      sharedSecret: CREDENTIALS.knotwork.sharedSecret,
       note: 'Credentials copied from Knotwork’s front page by Ingrid, week 34.',
     },
   })
@@ -110,6 +116,47 @@ async function registerTools(client, knotwork, { consumerKey, sharedSecret }) {
       secondReason: 'A spare pair for the navigation course',
     },
   })
+  await client.call('registerTool', {
+    body: {
+      name: 'Harbour Desk',
+      ...CREDENTIALS.harbour,
+      launchUrl: `${harbour}/launch`,
+      description: 'The harbour’s front desk: berths, radio and watches of the class.',
+      disclosure: 'name',
+      features: [],
+      firstEntry: 'course',
+      placements: [{ place: 'course_menu' }],
+    },
+  })
+  await client.call('registerTool', {
+    body: {
+      name: 'Chandlery Shelf',
+      ...CREDENTIALS.chandlery,
+      launchUrl: `${chandlery}/launch`,
+      description: 'Books and charts for reading on board. Opens only under the exact title of a shelf.',
+      features: [],
+      placements: [{ place: 'course_menu', target: 'window' }, { place: 'unit_item' }],
+    },
+  })
+  const invitation = await client.call('inviteTool', { body: { address: `${sextant}/register`, open: true } })
+  const waiting = await client.call('showTool', { params: { tool: invitation.tool.id } })
+  await client.call('approveTool', {
+    params: { tool: waiting.id },
+    body: { revision: waiting.revision, disclosure: 'name' },
+  })
+}
+
+/** Menus of three courses; in one of them the harbour desk still waits for its instructor. */
+async function fillMenus(url, client) {
+  const add = (course, tool, more = {}) =>
+    client.call('addMenuEntry', { params: { course: key(course) }, body: { tool, ...more } })
+  const desk = await add('HYD 210', 'harbour-desk')
+  await add('HYD 210', 'chandlery-shelf', { label: 'Pilot Books' })
+  await add('NAV 120', 'harbour-desk', { label: 'Harbour' })
+  await add('MET 130', 'chandlery-shelf', { label: 'Weather Atlas' })
+  await add('MET 130', 'chandlery-shelf', { label: 'Weather atlas, for instructors', audience: 'instructors' })
+  const tomas = await signIn(url, 'tomas', PASSWORD)
+  await openAssignment(tomas, desk.id)
 }
 
 async function work(url, { id, course, worked = 0, opened = 0, custom }) {

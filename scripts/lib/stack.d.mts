@@ -3,6 +3,9 @@ export interface Running {
   toolsPort: number
   url: string
   knotwork: string
+  harbour: string
+  chandlery: string
+  sextant: string
   pids: number[]
   fresh: boolean
 }

@@ -1,6 +1,7 @@
 // The whole product as processes: records, service, practice tools. Started together, stopped together.
 import { spawn, spawnSync } from 'node:child_process'
 import { closeSync, existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { freePort, removePostgres, startPostgres, stopPostgres } from './postgres.mjs'
 import { ROOT, Stop } from './prepare.mjs'
@@ -10,7 +11,7 @@ const PRACTICE = join(ROOT, 'packages/practice-tools/bin/practice-tools.js')
 const START_LIMIT_MS = 60_000
 
 /**
- * @typedef {{ servicePort: number, toolsPort: number, url: string, knotwork: string, pids: number[] }} Running
+ * @typedef {{ servicePort: number, toolsPort: number, url: string, knotwork: string, harbour: string, chandlery: string, sextant: string, pids: number[] }} Running
  * @typedef {{ folder: string, servicePort?: number, toolsPort?: number, serverSettings?: Record<string, string>, detached?: boolean, extraEnvironment?: Record<string, string> }} StackOptions
  */
 
@@ -52,11 +53,13 @@ export async function startStack(/** @type {StackOptions} */ options) {
     join(folder, 'tools.log'),
     options.detached,
   )
-  const running = { ...ports, url, knotwork: `http://127.0.0.1:${ports.toolsPort}`, pids: [service.pid, tools.pid] }
+  const at = (i) => `http://127.0.0.1:${ports.toolsPort + i}`
+  const addresses = { knotwork: at(0), harbour: at(1), chandlery: at(2), sextant: at(3) }
+  const running = { ...ports, url, ...addresses, pids: [service.pid, tools.pid] }
   writeFileSync(join(folder, 'state.json'), JSON.stringify(running), { mode: 0o600 })
   try {
     await until(() => answers(`${url}/readyz`), service, join(folder, 'service.log'))
-    await until(() => answers(running.knotwork), tools, join(folder, 'tools.log'))
+    await until(() => answers(`${running.sextant}/bench`), tools, join(folder, 'tools.log'))
   } catch (error) {
     stopProcesses(running)
     throw error
@@ -84,6 +87,25 @@ export function setupCodeOf(folder) {
   return [...log.matchAll(/enter the code (\S+)/g)].at(-1)?.[1]
 }
 
+/** The tools take four ports in a row. */
+async function chooseRow(wanted, kept) {
+  if (wanted !== 0) return wanted ?? kept ?? 9101
+  for (;;) {
+    // Below the ports that systems give to outgoing connections: one of those could take a port between our look and our use.
+    const first = 20_000 + 4 * Math.floor(Math.random() * 2500)
+    const taken = await Promise.all([0, 1, 2, 3].map((i) => isTaken(first + i)))
+    if (taken.every((one) => !one)) return first
+  }
+}
+
+function isTaken(port) {
+  return new Promise((resolve) => {
+    const server = createServer()
+    server.once('error', () => resolve(true))
+    server.listen(port, '127.0.0.1', () => server.close(() => resolve(false)))
+  })
+}
+
 async function choosePorts({ servicePort, toolsPort }, before) {
   const choose = async (wanted, kept, byDefault) => {
     if (wanted === 0) return freePort()
@@ -91,7 +113,7 @@ async function choosePorts({ servicePort, toolsPort }, before) {
   }
   const ports = {
     servicePort: await choose(servicePort, before?.servicePort, 8080),
-    toolsPort: await choose(toolsPort ?? (servicePort === 0 && !before ? 0 : undefined), before?.toolsPort, 9101),
+    toolsPort: await chooseRow(toolsPort ?? (servicePort === 0 && !before ? 0 : undefined), before?.toolsPort),
   }
   for (const [name, port] of Object.entries(ports))
     if (await answers(`http://127.0.0.1:${port}/`))

@@ -2,11 +2,26 @@
 import { spawn } from 'node:child_process'
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { CREDENTIALS } from '@bathyscribe/practice-tools'
 import { answerDrill, openAssignment, signIn } from './browserless.mjs'
 import { PASSWORD } from './academy.mjs'
 import { CLI, setupCodeOf, startStack, stopStack } from './stack.mjs'
 
-const GOOD_SECRET = 'halyard-3-bowline-7-fid'
+const GOOD_SECRET = CREDENTIALS.knotwork.sharedSecret
+/** What the vendor's support writes, with a hidden blank and quotes copied along. */
+export const mailOf = (knotwork) => `Subject: LTI credentials for Knotwork Drills
+
+Dear Ingrid,
+
+LTI is enabled for the Skerrow Maritime Academy now:
+
+  Consumer key:  ${CREDENTIALS.knotwork.consumerKey}\u200b
+  Shared secret: "${GOOD_SECRET}"
+  Launch URL:    ${knotwork}/launch
+
+Kind regards,
+Knotwork support
+`
 /** Choices in the drill “Soundings and datum”, and what they bring of 100 points. */
 const LEARNERS = [
   { username: 'niamh', name: "Niamh O'Drevnakh", choices: [0, 1, 2], points: '100' },
@@ -31,7 +46,7 @@ export async function runStory(folder, say = (line) => console.log(line)) {
   }
 }
 
-async function tell({ run, as, expect }, { url, knotwork }, folder, say) {
+async function tell({ run, as, expect }, { url, knotwork, harbour, sextant }, folder, say) {
   const heading = (text) => say(`\n— ${text}`)
 
   heading('The first administrator, with the code that the service printed')
@@ -66,10 +81,13 @@ async function tell({ run, as, expect }, { url, knotwork }, folder, say) {
     await run(['person', 'enrol', username, 'HYD-210'])
   }
 
-  heading(`The technologist copies key and secret from ${knotwork}, a blank along with it the first time`)
-  const register = ['tool', 'register', '--name', 'Knotwork Drills', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${knotwork}/launch`, '--sees', 'name', '--sounding', 'practice_score=0.645'] // prettier-ignore
-  await run(register, { input: `${GOOD_SECRET} `, exit: 1, output: /secret has blanks/ })
-  await run(register, { input: GOOD_SECRET })
+  heading('The technologist pastes the mail of the vendor’s support, hidden blanks and all: one confirmation')
+  await run(['tool', 'intake', '-', '--read'], { input: mailOf(knotwork), output: /U\+200B/ })
+  await run(['tool', 'intake', '-', '--sees', 'name', '--yes'], { input: mailOf(knotwork), output: /Registered/ })
+  await run(['tool', 'change', 'knotwork-drills', '--sounding', 'practice_score=0.645'])
+  const byHand = ['tool', 'register', '--name', 'Knotwork Drills', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${knotwork}/launch`] // prettier-ignore
+  await run(byHand, { input: `${GOOD_SECRET} `, exit: 1, output: /secret has blanks/ })
+  await run(byHand, { input: GOOD_SECRET, exit: 1, output: /has the same key and launch address/ })
   await run(['tool', 'check', 'knotwork-drills'])
 
   heading('The instructor makes an assignment of it')
@@ -109,6 +127,40 @@ async function tell({ run, as, expect }, { url, knotwork }, folder, say) {
   })
   await run(['sounding', 'run', 'HYD-210/knots-under-way'], { output: /pass/ })
   await run(['assignment', 'list', 'HYD-210'], { output: /●●●●●●[\s\S]*●●●●●●/ })
+
+  heading('A tool at a configuration address, with its pair in the same text; it goes into the course’s menu')
+  const pair = `Key: ${CREDENTIALS.harbour.consumerKey}\nSecret: ${CREDENTIALS.harbour.sharedSecret}\n`
+  await run(['tool', 'intake', `${harbour}/config.xml`, '--read'], {
+    output: /Still missing: consumer key, shared secret/,
+  })
+  await run(['tool', 'intake', '-', '--yes', '--sees', 'name', '--name', 'Harbour Desk'], {
+    input: `${pair}Launch URL: ${harbour}/launch`,
+  })
+  await run(['tool', 'change', 'harbour-desk', '--first-entry', 'course', '--no-scores'])
+  await run(['tool', 'check', 'harbour-desk'], { output: /both ends agree/ })
+  await as('tomas')
+  await run(['course', 'catalogue', 'HYD-210', '--search', 'harbour'])
+  await run(['course', 'menu-add', 'HYD-210', 'harbour-desk'], { output: /waiting/ })
+  await run(['course', 'menu-change', 'HYD-210', '1', '--label', 'Harbour'], { output: /Harbour/ })
+  await run(['tool', 'places', 'harbour-desk', 'HYD-210'], { output: /● +course menu +Harbour/ })
+
+  heading('A tool that registers itself: read, let in, approved, checked, launched by LTI 1.3')
+  await as('ingrid')
+  await run(['tool', 'intake', `${sextant}/register`, '--yes', '--sees', 'name'], { output: /Approved/ })
+  await run(['tool', 'check', 'sextant-bench'], { output: /sends the browser back to us with the right parameters/ })
+  await run(['tool', 'preview', 'sextant-bench', 'HYD-210', '--person', 'niamh'], { output: /Kept back/ })
+  await run(['assignment', 'create', 'HYD-210', '--title', 'Noon altitude', '--tool', 'sextant-bench', '--points', '20', '--category', 'Drills', '--publish']) // prettier-ignore
+  for (const who of ['instructor', 'test_learner'])
+    await run(['launch', 'try', 'HYD-210/noon-altitude', '--as', who], { output: /accepted/ })
+  await run(['sounding', 'run', 'HYD-210/noon-altitude'], { output: /launch test learner +pass/ })
+
+  heading('Keys are turned over: ours, and a secret beside the old one')
+  await run(['service', 'rotate-keys'], { output: /previous/ })
+  await run(['launch', 'try', 'HYD-210/noon-altitude', '--as', 'instructor'], { output: /accepted/ })
+  await run(['tool', 'rotate-secret', 'knotwork-drills', '--overlap', '48', '--launch-with', 'old'], {
+    output: /shown this once/,
+  })
+  await run(['tool', 'keys', 'knotwork-drills'], { output: /secret, next/ })
 
   const book = JSON.parse(await run(['gradebook', 'show', 'HYD-210', '--json'], { silent: true }))
   for (const { username, points } of LEARNERS) {

@@ -6,7 +6,6 @@ import { PASSWORD } from '../../scripts/lib/academy.mjs'
 import { RUN } from '../../scripts/lib/prepare.mjs'
 import { seed } from '../../scripts/lib/seed.mjs'
 import { setupCodeOf, startStack, stopStack } from '../../scripts/lib/stack.mjs'
-import { KNOTWORK_CREDENTIALS } from '@bathyscribe/practice-tools'
 
 export { openBrowser, PASSWORD }
 
@@ -15,7 +14,7 @@ export async function startDemo(name: string) {
   const folder = join(RUN, `e2e-${name}-${process.pid}`)
   mkdirSync(folder, { recursive: true })
   const running = await startStack({ folder, servicePort: 0, toolsPort: 0, serverSettings: { fsync: 'off' } })
-  await seed({ ...running, setupCode: setupCodeOf(folder)!, credentials: KNOTWORK_CREDENTIALS, say: () => undefined })
+  await seed({ ...running, setupCode: setupCodeOf(folder)!, say: () => undefined })
   return { ...running, folder, stop: () => stopStack(folder, { remove: true }) }
 }
 

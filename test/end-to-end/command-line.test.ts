@@ -118,6 +118,101 @@ describe('the command line', () => {
   })
 })
 
+describe('a tool that is handed over, by command line', () => {
+  const practise = (tool: 'knotwork' | 'sextant', path: string, form: Record<string, string>) =>
+    fetch(`${demo[tool]}/practice${path}`, { method: 'POST', body: new URLSearchParams(form) })
+  const mail = () =>
+    `Subject: Credentials for Drills of the second kind\n\nConsumer key: second-key\u200b\nShared secret: 'halyard-3-bowline-7-fid'\nLaunch URL: ${demo.knotwork}/launch\n`
+
+  it('a pasted mail is read, and registers nothing before it is confirmed', () => {
+    const read = run(['tool', 'intake', '-'], mail())
+    expect(read.status).toBe(0)
+    expect(read.stdout).toContain('U+200B')
+    expect(read.stdout).not.toContain('halyard-3-bowline')
+    expect(read.stderr).toContain('Nothing was done')
+    expect(run(['tool', 'show', 'drills-of-the-second-kind']).status).toBe(1)
+    const done = run(['tool', 'intake', '-', '--yes', '--json'], mail())
+    expect(done.status).toBe(0)
+    expect(JSON.parse(done.stdout)).toMatchObject({
+      tool: { slug: 'drills-of-the-second-kind', state: 'enabled', consumerKey: 'second-key' },
+    })
+    expect(done.stdout).not.toContain('halyard-3-bowline')
+  })
+
+  it('what is wrong with it stops it, what is missing is named, and two pairs have to be chosen from', () => {
+    const wrong = run(['tool', 'intake', '-', '--yes', '--name', 'X'], 'Key: a-key\nSecret: ••••••••')
+    expect(wrong.status).toBe(1)
+    expect(wrong.stderr).toContain('--anyway')
+    expect(run(['tool', 'intake', '-', '--yes'], 'Key: only-a-key').stderr).toContain('shared secret')
+    const two =
+      'For grades:\nKey: grade-key\nSecret: secret-number-one\n\nFor links only, no grades:\nKey: link-key\nSecret: secret-number-two\n'
+    expect(run(['tool', 'intake', '-', '--yes', '--name', 'Two'], two).status).toBe(2)
+    const chosen = run(['tool', 'intake', '-', '--yes', '--name', 'Two', '--pair', '2', '--json'], two)
+    expect(JSON.parse(chosen.stdout)).toMatchObject({
+      tool: { consumerKey: 'link-key', features: [], note: 'This key: For links only, no grades:' },
+    })
+    expect(run(['tool', 'intake', '-'], '').status).toBe(2)
+    expect(run(['tool', 'intake', '/no/such/file']).status).toBe(2)
+  })
+
+  it.each<['knotwork' | 'sextant', string, RegExp]>([
+    ['knotwork', 'error_500', /fail +answer +The tool’s server answers 500/],
+    ['knotwork', 'refuses_frames', /fail +framing +The tool refuses to be shown in a frame: frame-ancestors 'none'/],
+    ['knotwork', 'slow', /fail +answer +The answer took too long/],
+    ['knotwork', 'wrong_clock', /fail +clock +The tool’s clock is 6\d\d seconds off ours/],
+    ['knotwork', 'moved_away', /warn +redirects +The launch address redirects to another host/],
+    ['knotwork', 'lost_cookies', /warn +cookies +Browsers drop these cookies of the tool in a frame: desk/],
+    ['sextant', 'wrong_client', /fail +initiation +The tool sends the client ID “somebody-else”/],
+    [
+      'sextant',
+      'wrong_redirect',
+      /fail +initiation +The tool asks for the answer at “.*\/launch\/”, which is not registered/,
+    ],
+    ['sextant', 'changes_hints', /fail +initiation +The tool does not send our hints back unchanged/],
+    ['sextant', 'no_state', /warn +initiation +The tool sends no state/],
+    ['sextant', 'wrong_prompt', /fail +initiation +.*prompt is “login”, not “none”/],
+    ['sextant', 'sends_nowhere', /fail +initiation +The initiation address does not send the browser back to us/],
+    ['sextant', 'keyset_empty', /fail +keyset +The keyset holds no key that can be used/],
+    ['sextant', 'keyset_page', /fail +keyset +What stands at the keyset address is no keyset/],
+    ['sextant', 'keyset_huge', /fail +keyset +The answer is larger than is read here/],
+    ['sextant', 'keyset_gone', /fail +keyset +The address answers, but not with what was asked for/],
+    ['sextant', 'error_500', /fail +initiation +The initiation address answers 500/],
+  ])('tool check of %s, told to misbehave by %s, names the cause', async (tool, fault, words) => {
+    const slug = tool === 'knotwork' ? 'knotwork-drills' : 'sextant-bench'
+    await practise(tool, '', { faults: fault })
+    const done = run(['tool', 'check', slug])
+    await practise(tool, '', { faults: '' })
+    expect(done.stdout).toMatch(words)
+    expect(done.status).toBe(words.source.startsWith('fail') ? 1 : 0)
+    if (words.source.startsWith('fail')) expect(done.stdout).toContain('→')
+  })
+
+  it('tool check passes on both when they behave, and names a secret that the tool does not hold', async () => {
+    for (const slug of ['knotwork-drills', 'sextant-bench']) expect(run(['tool', 'check', slug]).status).toBe(0)
+    await practise('knotwork', '/secrets', { secrets: 'another-secret-of-theirs' })
+    const done = run(['tool', 'check', 'knotwork-drills'])
+    await practise('knotwork', '/secrets', { secrets: '' })
+    expect(done.status).toBe(1)
+    expect(done.stdout).toContain('The shared secret is wrong')
+  })
+
+  it('a tool that registers itself is let in and approved with one confirmation', () => {
+    const asked = run(['tool', 'intake', `${demo.sextant}/register`])
+    expect(asked.stdout).toContain('send scores')
+    expect(asked.stderr).toContain('It waits on')
+    const done = run(['tool', 'intake', `${demo.sextant}/register`, '--yes', '--json'])
+    expect(JSON.parse(done.stdout)).toMatchObject({ tool: { state: 'enabled', version: '1.3' } })
+  })
+
+  it('deletes only after asking, and says how to bring it back', () => {
+    const asked = run(['tool', 'delete', 'knotwork-drills-spare-key'])
+    expect(asked.status).toBe(1)
+    expect(asked.stderr).toContain('1 published')
+    expect(run(['tool', 'delete', 'knotwork-drills-spare-key', '--yes']).stdout).toContain('tool restore')
+    expect(run(['tool', 'restore', 'knotwork-drills-spare-key']).stdout).toContain('enabled')
+  })
+})
+
 describe('the demo', () => {
   it('tells its example story to the end: every score stands in the gradebook', async () => {
     const folder = join(RUN, `e2e-story-${process.pid}`)

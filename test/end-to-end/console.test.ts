@@ -60,20 +60,23 @@ describe('in Chromium', () => {
     const { page, complaints } = await visit(browser, demo.url, 'ingrid')
     await page.getByRole('navigation').getByRole('link', { name: 'Tools' }).click()
     await page.getByRole('link', { name: 'Register a tool' }).click()
-    await page.getByLabel('Name', { exact: true }).fill('Knotwork, misheard')
-    await page.getByLabel('Consumer key').fill('skerrow-knots')
-    await page.getByLabel('Shared secret').fill(' halyard-misheard\u200b')
-    await page.getByLabel('Launch address').fill(`${demo.knotwork}/launch`)
-    await page.getByText('Blanks or invisible characters around it were removed').waitFor()
-    await page.getByRole('button', { name: 'Register and enable' }).click()
+    await page
+      .getByLabel('Paste whatever the vendor gave you')
+      .fill(
+        `Tool: Knotwork, misheard\nKey: skerrow-knots\nSecret: "halyard-misheard\u200b"\nURL: ${demo.knotwork}/launch`,
+      )
+    await page.getByText('invisible characters (U+200B)').waitFor()
+    await page.getByText('has the same key, launch address').first().waitFor()
+    await page.getByRole('button', { name: 'Register “Knotwork, misheard” by LTI 1.1' }).click()
     await page.getByText('is registered already').waitFor()
     await page.getByLabel('Register it a second time all the same, because').fill('Trying the sounding')
-    await page.getByRole('button', { name: 'Register and enable' }).click()
+    await page.getByRole('button', { name: 'Register “Knotwork, misheard” by LTI 1.1' }).click()
     await page.getByRole('heading', { name: 'Knotwork, misheard' }).waitFor()
     await page.getByRole('button', { name: 'Show; this is audited' }).click()
     await page.getByText('halyard-misheard', { exact: true }).waitFor()
     await page.getByRole('button', { name: 'Check the tool’s end' }).click()
     await page.getByText('The tool may be shown in a frame of ours').waitFor()
+    await page.getByText('The shared secret is wrong: the tool knows the key').waitFor()
 
     await page.getByRole('navigation').getByRole('link', { name: 'Courses' }).click()
     await page.getByRole('link', { name: 'NAV 120' }).click()
@@ -133,13 +136,18 @@ describe('in Chromium', () => {
       '/courses/HYD-210',
       '/courses/HYD-210/gradebook',
       '/courses/HYD-210/people',
+      '/courses/HYD-210/menu',
       '/courses/HYD-210/assignments/new',
     ]
     for (const path of [
       '/watch',
       '/tools',
       '/tools/register',
+      '/tools/register/by-hand',
       '/tools/knotwork-drills',
+      '/tools/sextant-bench',
+      '/tools/sextant-bench/sheet',
+      '/keys',
       '/courses',
       ...courses,
       '/soundings',

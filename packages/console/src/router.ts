@@ -9,7 +9,19 @@ export const router = createRouter({
     { path: '/set-up', component: () => import('./pages/SetUp.vue'), meta: { open: true, title: 'Set up' } },
     { path: '/watch', component: () => import('./pages/Watch.vue'), meta: { title: 'Watch' } },
     { path: '/tools', component: () => import('./pages/Tools.vue'), meta: { title: 'Tools' } },
-    { path: '/tools/register', component: () => import('./pages/ToolForm.vue'), meta: { title: 'Register a tool' } },
+    { path: '/tools/register', component: () => import('./pages/Register.vue'), meta: { title: 'Register a tool' } },
+    {
+      path: '/tools/register/by-hand',
+      component: () => import('./pages/ToolForm.vue'),
+      meta: { title: 'Register a tool by hand' },
+    },
+    { path: '/keys', component: () => import('./pages/PlatformKeys.vue'), meta: { title: 'Platform keys' } },
+    {
+      path: '/tools/:tool/sheet',
+      component: () => import('./pages/ToolSheet.vue'),
+      props: true,
+      meta: { title: 'Exchange sheet' },
+    },
     { path: '/tools/:tool', component: () => import('./pages/Tool.vue'), props: true, meta: { title: 'Tool' } },
     {
       path: '/tools/:tool/change',
@@ -43,7 +55,13 @@ export const router = createRouter({
       meta: { title: 'Assignment' },
     },
     {
-      path: '/courses/:course/:part(assignments|gradebook|people)?',
+      path: '/courses/:course/menu/:entry',
+      component: () => import('./pages/MenuWork.vue'),
+      props: true,
+      meta: { title: 'Course menu' },
+    },
+    {
+      path: '/courses/:course/:part(assignments|gradebook|people|menu)?',
       component: () => import('./pages/Course.vue'),
       props: true,
       meta: { title: 'Course' },

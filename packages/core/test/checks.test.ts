@@ -199,6 +199,8 @@ describe('preflight', () => {
     hasCategory: true,
     launchUrl: 'https://tool.example/',
     registrationState: 'enabled',
+    toolReturnsScores: true,
+    toolVersion: '1.1',
     platformIsSecure: true,
     documentTarget: 'frame',
   } as const

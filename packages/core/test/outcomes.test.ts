@@ -140,16 +140,16 @@ describe('result identifier', () => {
 
   it('leads back to person and link', () => {
     fc.assert(
-      fc.property(id, id, (assignmentId, personId) => {
-        const text = writeResultId(key, { assignmentId, personId })
+      fc.property(id, id, (linkId, personId) => {
+        const text = writeResultId(key, { linkId, personId })
         expect(text.length).toBeLessThanOrEqual(120)
-        expect(readResultId(key, text)).toEqual({ assignmentId, personId })
+        expect(readResultId(key, text)).toEqual({ linkId, personId })
       }),
     )
   })
 
   it('cannot be moved to another person or link, forged, or used under another key', () => {
-    const text = writeResultId(key, { assignmentId: 'link1', personId: 'person1' })
+    const text = writeResultId(key, { linkId: 'link1', personId: 'person1' })
     expect(readResultId(key, text.replace('person1', 'person2'))).toBeUndefined()
     expect(readResultId(key, text.replace('link1', 'link2'))).toBeUndefined()
     expect(readResultId(new Uint8Array(32), text)).toBeUndefined()

@@ -3,7 +3,9 @@ import { fileURLToPath } from 'node:url'
 import type { FastifyInstance } from 'fastify'
 import { pino } from 'pino'
 import type { Context } from './desk/context.js'
+import { createKeyring } from './desk/keyring.js'
 import { offerSetupCode } from './desk/set-up.js'
+import { createToolKeysets } from './desk/tool-keysets.js'
 import { createServer } from './http/server.js'
 import { startJobs } from './jobs/queue.js'
 import { randomIds, systemClock, type Clock, type Ids } from './keys/ids.js'
@@ -11,6 +13,7 @@ import { readKeys } from './keys/key-file.js'
 import { createChanges } from './records/changes.js'
 import { createDatabase, isMigrated, poolOf } from './records/database.js'
 import { createStatements, Records } from './records/index.js'
+import { createKeyUses } from './records/statements/key-use.js'
 import type { Settings } from './settings/settings.js'
 import { createOutgoing } from './wire/outgoing.js'
 
@@ -54,14 +57,22 @@ export async function startService(
       log.warn({ reason: (error as Error).message }, 'changes could not be told'),
     )
     undo.push(() => changes.close())
+    const records = new Records(database.manager)
+    const keyUses = createKeyUses(poolOf(database), (error) =>
+      log.warn({ reason: (error as Error).message }, 'uses of keys could not be counted'),
+    )
+    undo.push(() => keyUses.close())
     const context: Context = {
-      records: new Records(database.manager),
+      records,
       statements: createStatements(database, () => clock.now()),
       outgoing,
       changes,
       clock,
       ids: options.ids ?? randomIds,
       keys,
+      keyring: createKeyring({ records, keys, clock, keyUses }),
+      toolKeysets: createToolKeysets({ records, outgoing, clock, cacheMinutes: settings.keysetMinutes }),
+      keyUses,
       settings,
       version: PACKAGE.version,
       log,

@@ -1,4 +1,5 @@
 import type { Command } from 'commander'
+import { addCourseMenuCommands } from './course-menu.js'
 import { examples, job, more, paged } from '../terminal/command.js'
 import { pairs, paint, state, table, visible } from '../terminal/output.js'
 
@@ -103,4 +104,6 @@ export function addCourseCommands(program: Command): void {
         )
       }),
     )
+
+  addCourseMenuCommands(course)
 }

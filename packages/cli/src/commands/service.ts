@@ -1,7 +1,8 @@
+import type { CallAnswer } from '@bathyscribe/contract'
 import type { Command } from 'commander'
-import { examples, optionsOf, show } from '../terminal/command.js'
+import { examples, job, optionsOf, show } from '../terminal/command.js'
 import { EXIT, Failure } from '../terminal/failure.js'
-import { table } from '../terminal/output.js'
+import { moment, table } from '../terminal/output.js'
 
 /** The service's own package is loaded only here: every other command speaks to the API. */
 export function addServiceCommands(program: Command): void {
@@ -16,6 +17,8 @@ export function addServiceCommands(program: Command): void {
       const { runService } = await import('@bathyscribe/service')
       await explainFaults(() => runService(options.config, process.env, (line) => process.stdout.write(`${line}\n`)))
     })
+
+  addKeyCommands(service)
 
   service
     .command('migrate')
@@ -49,6 +52,39 @@ export function addServiceCommands(program: Command): void {
       )
     })
 }
+
+/** The platform's own keys are the service's, but they are turned over through the API like everything else. */
+function addKeyCommands(service: Command): void {
+  const showAll = (all: PlatformKeys) =>
+    table(
+      ['key', 'state', 'made', 'current since', 'published until', 'uses', 'last use'],
+      all.keys.map((one) => [
+        one.kid.slice(0, 16),
+        one.state,
+        moment(one.madeAt),
+        moment(one.currentSince),
+        one.state === 'previous' ? moment(one.endsAt) : '–',
+        String(one.uses),
+        moment(one.lastUsedAt),
+      ]),
+    ) + `\n\nKeyset: ${all.keysetAddress}`
+  service
+    .command('keys')
+    .description('lists the platform’s own keys with their use')
+    .addHelpText('after', examples('service keys', 'service keys --json'))
+    .action(job(async ({ client, show: print }) => print(await client.call('listPlatformKeys', {}), showAll)))
+  service
+    .command('rotate-keys')
+    .description('goes on to the next key and makes another; tools notice nothing')
+    .option('--reason <text>', 'kept in the audit log')
+    .addHelpText('after', examples('service rotate-keys', 'service rotate-keys --reason "yearly turn"'))
+    .action(
+      job<{ reason?: string }>(async ({ client, options, show: print }) =>
+        print(await client.call('rotatePlatformKeys', { body: { reason: options.reason ?? '' } }), showAll),
+      ),
+    )
+}
+type PlatformKeys = CallAnswer<'listPlatformKeys'>
 
 async function explainFaults<T>(run: () => Promise<T>): Promise<T> {
   try {

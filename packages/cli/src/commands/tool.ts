@@ -1,11 +1,24 @@
-import type { Tool, ToolCheck } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
-import { collectPairs, examples, job, more, paged, type Job } from '../terminal/command.js'
+import { collect, collectPairs, examples, job, more, paged } from '../terminal/command.js'
 import { CheckFailed } from '../terminal/failure.js'
-import { milliseconds, moment, pairs, paint, state, table, visible } from '../terminal/output.js'
-import { readSecret } from '../terminal/secrets.js'
+import { moment, pairs, paint, state, table, visible } from '../terminal/output.js'
+import { readSecret, readText } from '../terminal/secrets.js'
+import { addToolDecisionCommands } from './tool-decide.js'
+import { addIntakeCommand } from './tool-intake.js'
+import { addToolKeyCommands } from './tool-keys.js'
+import { showCheck, showTool } from './tool-show.js'
 
 interface ToolOptions {
+  lti?: '1.1' | '1.3'
+  initiationUrl?: string
+  redirectUri?: string[]
+  keysetUrl?: string
+  publicKeyFile?: string
+  scope?: string[]
+  firstEntry?: 'none' | 'course' | 'link'
+  scores?: boolean
+  keysPerCourse?: boolean
+  description?: string
   name?: string
   key?: string
   secretFile?: string
@@ -26,6 +39,15 @@ function toolFields(options: ToolOptions) {
     ...(options.sees && { disclosure: options.sees }),
     ...(options.open && { documentTarget: options.open }),
     ...(options.signature && { signatureMethod: options.signature }),
+    ...(options.description !== undefined && { description: options.description }),
+    ...(options.initiationUrl !== undefined && { initiationUrl: options.initiationUrl }),
+    ...(options.redirectUri && { redirectUris: options.redirectUri }),
+    ...(options.keysetUrl !== undefined && { keysetUrl: options.keysetUrl }),
+    ...(options.publicKeyFile !== undefined && { publicKeys: readText(options.publicKeyFile) }),
+    ...(options.scope && { scopes: options.scope }),
+    ...(options.firstEntry && { firstEntry: options.firstEntry }),
+    ...(options.scores === false && { features: [] }),
+    ...(options.keysPerCourse !== undefined && { keysPerCourse: options.keysPerCourse }),
     ...(options.custom && { customParameters: options.custom }),
     ...(options.sounding && { soundingParameters: options.sounding }),
   }
@@ -33,7 +55,22 @@ function toolFields(options: ToolOptions) {
 
 function withToolOptions(command: Command): Command {
   return command
-    .option('--launch-url <address>', 'where launches are sent')
+    .option('--description <text>', 'what it is for, shown in catalogues')
+    .option('--launch-url <address>', 'where launches are sent; of LTI 1.3 the target link URI')
+    .option('--initiation-url <address>', 'LTI 1.3: where logins begin')
+    .option('--redirect-uri <address>', 'LTI 1.3: where id_tokens are sent; may be given again', collect)
+    .option('--keyset-url <address>', 'LTI 1.3: the tool’s keyset')
+    .option('--public-key-file <file>', 'LTI 1.3: the tool’s keys as PEM or JSON instead of an address')
+    .option('--scope <scope>', 'LTI 1.3: grants a scope; may be given again', collect)
+    .addOption(
+      new Option('--first-entry <what>', 'what an instructor must open before learners may').choices([
+        'none',
+        'course',
+        'link',
+      ]),
+    )
+    .option('--no-scores', 'its key is for content that returns no scores')
+    .option('--keys-per-course', 'the tool issues key and secret for each course')
     .option('--secret-file <file>', 'reads the shared secret from a file, or - for standard input')
     .addOption(
       new Option('--sees <what>', 'what of a person’s identity the tool may see').choices([
@@ -47,47 +84,6 @@ function withToolOptions(command: Command): Command {
     .addOption(new Option('--signature <method>').choices(['HMAC-SHA1', 'HMAC-SHA256']))
     .option('--custom <name=value>', 'a custom parameter; may be given again', collectPairs)
     .option('--sounding <name=value>', 'a parameter that only soundings send; may be given again', collectPairs)
-}
-
-function showTool(tool: Tool): string {
-  return pairs([
-    ['name', visible(tool.name)],
-    ['short name', tool.slug],
-    ['state', state(tool.state)],
-    ['version', `LTI ${tool.version}`],
-    ['for', tool.course ? `${tool.course.code} ${visible(tool.course.title)}` : 'the whole institution'],
-    ['consumer key', visible(tool.consumerKey)],
-    ['shared secret', tool.hasSecret ? `set ${moment(tool.secretSetAt)}` : paint('bad', 'missing')],
-    ['launch address', tool.launchUrl ?? '–'],
-    ['sees of people', tool.disclosure.replaceAll('_', ' ')],
-    [
-      'custom',
-      Object.entries(tool.customParameters)
-        .map(([name, value]) => visible(`${name}=${value}`))
-        .join(', ') || '–',
-    ],
-    [
-      'soundings send',
-      Object.entries(tool.soundingParameters)
-        .map(([name, value]) => visible(`${name}=${value}`))
-        .join(', ') || '–',
-    ],
-    ['used by', `${tool.assignments} assignments in ${tool.courses} courses`],
-    ['last launch', moment(tool.lastLaunchAt)],
-    ['last score', moment(tool.lastScoreAt)],
-    ['refused, 7 days', tool.refusals ? paint('bad', String(tool.refusals)) : '0'],
-    ['revision', String(tool.revision)],
-  ])
-}
-
-function showCheck(check: ToolCheck): string {
-  const rows = check.findings.map((one) => [state(one.verdict), one.check, visible(one.statement)])
-  const remedies = check.findings.filter((one) => one.remedy).map((one) => `\n→ ${one.check}: ${one.remedy}`)
-  return (
-    table(['', 'check', 'found'], rows) +
-    remedies.join('') +
-    `\n${state(check.verdict)} in ${milliseconds(check.durationMs)}`
-  )
 }
 
 export function addToolCommands(program: Command): void {
@@ -120,9 +116,12 @@ export function addToolCommands(program: Command): void {
       }),
     )
 
-  withToolOptions(tool.command('register').description('registers a tool by key and secret'))
+  withToolOptions(
+    tool.command('register').description('registers a tool by hand: by key and secret, or by the addresses of LTI 1.3'),
+  )
     .requiredOption('--name <name>')
-    .requiredOption('--key <key>', 'the consumer key, exactly as the tool shows it')
+    .addOption(new Option('--lti <version>', 'which version').choices(['1.1', '1.3']).default('1.1'))
+    .option('--key <key>', 'LTI 1.1: the consumer key, exactly as the tool shows it')
     .option('--course <course>', 'for this course only; for the whole institution unless given')
     .option('--draft', 'do not enable it yet')
     .option('--second <reason>', 'registers the same tool a second time, and says why')
@@ -130,19 +129,20 @@ export function addToolCommands(program: Command): void {
       'after',
       examples(
         'tool register --name "Knotwork Drills" --key skerrow-knots --secret-file - --launch-url http://127.0.0.1:9101/launch --sees name',
-        'tool register --name "Plotting Table" --key skerrow-plots --secret-file plots.txt --course NAV-120',
+        'tool register --lti 1.3 --name "Sextant Bench" --launch-url http://127.0.0.1:9104/bench --initiation-url http://127.0.0.1:9104/login --redirect-uri http://127.0.0.1:9104/launch --keyset-url http://127.0.0.1:9104/keyset',
       ),
     )
     .action(
-      job<ToolOptions & { name: string; key: string }>(async ({ client, options, show }) => {
+      job<ToolOptions & { name: string; lti: '1.1' | '1.3' }>(async ({ client, options, show }) => {
         const sharedSecret =
-          options.draft && options.secretFile === undefined
+          options.secretFile === undefined && (options.draft || options.lti === '1.3' || options.keysPerCourse)
             ? undefined
             : await readSecret(options.secretFile, 'Shared secret')
         const made = await client.call('registerTool', {
           body: {
             name: options.name,
-            consumerKey: options.key,
+            version: options.lti,
+            ...(options.key !== undefined && { consumerKey: options.key }),
             ...(sharedSecret !== undefined && { sharedSecret }),
             ...(options.course && { course: options.course }),
             ...(options.second && { secondReason: options.second }),
@@ -196,7 +196,9 @@ export function addToolCommands(program: Command): void {
 
   tool
     .command('check <tool>')
-    .description('checks that the tool’s end answers and may be framed; exits 1 when it does not')
+    .description(
+      'checks the tool’s end short of a launch: answer, frame, clock, key and secret or keyset and login; exits 1 on failure',
+    )
     .addHelpText('after', examples('tool check knotwork-drills', 'tool check knotwork-drills --json'))
     .action(
       job(async ({ client, show }, ref) => {
@@ -206,34 +208,7 @@ export function addToolCommands(program: Command): void {
       }),
     )
 
-  for (const [verb, wanted, text] of STATES)
-    tool
-      .command(`${verb} <tool>`)
-      .description(text)
-      .addHelpText('after', examples(`tool ${verb} knotwork-drills`, `tool ${verb} knotwork-drills --json`))
-      .action(job(async (work: Job<object>, ref) => setState(work, ref, wanted)))
-
-  tool
-    .command('secret <tool>')
-    .description('prints the shared secret; that it was shown is audited')
-    .addHelpText('after', examples('tool secret knotwork-drills', 'tool secret knotwork-drills --json'))
-    .action(
-      job(async ({ client, show }, ref) =>
-        show(await client.call('revealSecret', { params: { tool: ref } }), (one) => one.sharedSecret),
-      ),
-    )
-}
-
-const STATES = [
-  ['enable', 'enabled', 'enables a draft, or a suspended tool again'],
-  ['suspend', 'suspended', 'refuses launches for now; scores of work already done are still taken'],
-  ['retire', 'retired', 'ends its use for good; scores and wire entries are kept'],
-] as const
-
-async function setState({ client, show }: Job<object>, ref: string, wanted: (typeof STATES)[number][1]): Promise<void> {
-  const one = await client.call('setToolState', { params: { tool: ref }, body: { state: wanted } })
-  show(
-    one,
-    (t) => `${visible(t.name)} is ${state(t.state)}; ${t.assignments} assignments in ${t.courses} courses use it.`,
-  )
+  addIntakeCommand(tool)
+  addToolDecisionCommands(tool)
+  addToolKeyCommands(tool)
 }

@@ -1,9 +1,8 @@
-import type { WireEntryDetail } from '@bathyscribe/contract'
+import { WIRE_KINDS, type WireEntryDetail } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { examples, job, more, paged } from '../terminal/command.js'
 import { milliseconds, moment, pairs, paint, state, table, visible } from '../terminal/output.js'
 
-const KINDS = ['launch', 'try', 'probe', 'reachability', 'outcome', 'return'] as const
 const OUTCOMES = ['accepted', 'refused', 'failed'] as const
 
 function showEntry(one: WireEntryDetail): string {
@@ -53,7 +52,7 @@ export function addWireCommands(program: Command): void {
     .option('--course <course>')
     .option('--assignment <assignment>')
     .option('--person <person>')
-    .addOption(new Option('--kind <kind>').choices(KINDS))
+    .addOption(new Option('--kind <kind>').choices(WIRE_KINDS))
     .addOption(new Option('--outcome <outcome>').choices(OUTCOMES))
     .option('--search <text>', 'part of code or statement')
     .addHelpText(
@@ -68,7 +67,7 @@ export function addWireCommands(program: Command): void {
         course?: string
         assignment?: string
         person?: string
-        kind?: (typeof KINDS)[number]
+        kind?: (typeof WIRE_KINDS)[number]
         outcome?: (typeof OUTCOMES)[number]
         search?: string
       }>(async ({ client, options, show }) => {

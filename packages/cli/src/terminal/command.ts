@@ -38,6 +38,11 @@ export function examples(first: string, second: string): string {
   return `\nExamples:\n  $ bathyscribe ${first}\n  $ bathyscribe ${second}`
 }
 
+/** Collects an option that may be given again. */
+export function collect(one: string, before: string[] = []): string[] {
+  return [...before, one]
+}
+
 /** Collects `NAME=VALUE` options into a record. */
 export function collectPairs(text: string, before: Record<string, string> = {}): Record<string, string> {
   const at = text.indexOf('=')

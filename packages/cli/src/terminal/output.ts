@@ -19,8 +19,8 @@ export function paint(tone: Tone, text: string): string {
 
 const VERDICT_TONES: Record<string, Tone> = {
   pass: 'good', accepted: 'good', enabled: 'good', published: 'good', graded: 'good',
-  warn: 'look', draft: 'look', suspended: 'look', running: 'look', opened: 'look',
-  fail: 'bad', refused: 'bad', failed: 'bad', retired: 'bad', interrupted: 'bad',
+  warn: 'look', draft: 'look', waiting: 'look', suspended: 'look', running: 'look', opened: 'look',
+  fail: 'bad', deleted: 'bad', refused: 'bad', failed: 'bad', retired: 'bad', interrupted: 'bad',
 } // prettier-ignore
 
 /** A word of state in its colour, blanks for underscores. */

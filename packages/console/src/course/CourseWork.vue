@@ -6,10 +6,16 @@ import { useCall } from '../state/api'
 /** A learner's view of a course: what there is to do, and the own results. */
 const { course } = defineProps<{ course: Course }>()
 const { data, error } = useCall('listWork', () => ({ params: { course: course.id } }))
+const { data: menu } = useCall('listMenu', () => ({ params: { course: course.id } }))
 </script>
 
 <template>
   <ErrorNote :error="error" />
+  <nav v-if="menu && menu.items.length > 0" class="course-menu" aria-label="Course menu">
+    <RouterLink v-for="one in menu.items" :key="one.id" :to="`/courses/${course.id}/menu/${one.id}`">{{
+      one.label
+    }}</RouterLink>
+  </nav>
   <section v-if="data" class="panel table-wrap">
     <p v-if="data.items.length === 0" class="mb-0">Nothing to do here yet.</p>
     <table v-else class="grid-table">
@@ -37,3 +43,16 @@ const { data, error } = useCall('listWork', () => ({ params: { course: course.id
     </table>
   </section>
 </template>
+
+<style>
+.course-menu {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.4rem 1.4rem;
+  padding: 0.55rem 1.1rem;
+  margin-bottom: 1rem;
+  background: var(--card);
+  border: 1px solid var(--line);
+  border-radius: 0.4rem;
+}
+</style>

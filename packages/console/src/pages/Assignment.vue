@@ -75,6 +75,10 @@ const sound = () => act(async () => router.push(`/soundings/${(await call('runSo
       >
     </PageHead>
     <ErrorNote :error="actError" />
+    <p v-if="one.firstEntry.needed && !one.firstEntry.at" class="note-look">
+      ▲ Waiting for first entry: {{ one.tool.name }} wants an instructor to open it before learners may.
+      <RouterLink :to="`/courses/${course.id}/assignments/${one.id}/work`">Open it now</RouterLink>
+    </p>
     <div class="two">
       <div class="d-grid gap-3">
         <section class="panel">

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import CourseAssignments from '../course/CourseAssignments.vue'
 import CourseGradebook from '../course/CourseGradebook.vue'
+import CourseMenu from '../course/CourseMenu.vue'
 import CoursePeople from '../course/CoursePeople.vue'
 import CourseWork from '../course/CourseWork.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
@@ -21,6 +22,7 @@ const PARTS = [
   { key: 'assignments', text: 'Assignments' },
   { key: 'gradebook', text: 'Gradebook' },
   { key: 'people', text: 'People' },
+  { key: 'menu', text: 'Menu' },
 ]
 </script>
 
@@ -51,6 +53,7 @@ const PARTS = [
       </ul>
       <CourseGradebook v-if="part === 'gradebook'" :course="course" />
       <CoursePeople v-else-if="part === 'people'" :course="course" :can-change="canChange" />
+      <CourseMenu v-else-if="part === 'menu'" :course="course" :can-change="canChange" />
       <CourseAssignments v-else :course="course" :can-change="canChange" />
     </template>
   </template>

@@ -2,8 +2,6 @@
 import type { ToolCheck } from '@bathyscribe/contract'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
-import ConfirmAct from '../parts/ConfirmAct.vue'
-import CopyValue from '../parts/CopyValue.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
@@ -12,23 +10,27 @@ import WireTable from '../parts/WireTable.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { isAdministrator } from '../state/session'
-import { SEES } from '../state/words'
+import { count, FEATURE_WORDS, PLACE_WORDS, SEES } from '../state/words'
+import ToolApproval from '../tool/ToolApproval.vue'
+import ToolEnding from '../tool/ToolEnding.vue'
+import ToolExchange from '../tool/ToolExchange.vue'
+import ToolKeys from '../tool/ToolKeys.vue'
+import ToolReach from '../tool/ToolReach.vue'
 
 const { tool: slug } = defineProps<{ tool: string }>()
 const params = computed(() => ({ params: { tool: slug } }))
 const { data: tool, error } = useCall('showTool', params)
 const mine = computed(() => isAdministrator.value || tool.value?.course !== null)
-const { data: sheet } = useCall('showExchangeSheet', () => (tool.value && mine.value ? params.value : undefined))
 const { data: wire } = useCall('listWire', () => (tool.value ? { query: { tool: slug, limit: 8 } } : undefined))
-const secret = ref<string>()
 const check = ref<ToolCheck>()
 const { act, actError, busy } = useActing()
-
-const setState = (state: 'enabled' | 'suspended' | 'retired') =>
-  act(() => call('setToolState', { ...params.value, body: { state } }))
 const runCheck = () => act(async () => (check.value = await call('checkTool', params.value)))
-const reveal = () => act(async () => (secret.value = (await call('revealSecret', params.value)).sharedSecret))
-const asText = computed(() => (sheet.value?.toolNeeds ?? []).map((line) => `${line.label}: ${line.value}`).join('\n'))
+const FIRST = {
+  none: 'may be opened by everybody at once',
+  course: 'an instructor opens it first, once a course',
+  link: 'an instructor opens each link first',
+}
+const changeable = computed(() => tool.value && !['retired', 'deleted'].includes(tool.value.state))
 </script>
 
 <template>
@@ -40,43 +42,33 @@ const asText = computed(() => (sheet.value?.toolNeeds ?? []).map((line) => `${li
         <StateWord :state="tool.state"
       /></template>
       <template v-if="mine">
-        <BButton size="sm" variant="outline-primary" :disabled="busy" @click="runCheck">Check the tool’s end</BButton>
-        <RouterLink
-          v-if="tool.state !== 'retired'"
-          class="btn btn-sm btn-outline-primary"
-          :to="`/tools/${tool.slug}/change`"
+        <BButton size="sm" variant="outline-primary" :disabled="busy" @click="runCheck">{{
+          busy ? 'Checking …' : 'Check the tool’s end'
+        }}</BButton>
+        <RouterLink v-if="changeable" class="btn btn-sm btn-outline-primary" :to="`/tools/${tool.slug}/change`"
           >Change</RouterLink
         >
-        <BButton
-          v-if="tool.state === 'draft' || tool.state === 'suspended'"
-          size="sm"
-          variant="primary"
-          :disabled="busy"
-          @click="setState('enabled')"
-          >Enable</BButton
-        >
-        <ConfirmAct
-          v-if="tool.state === 'enabled'"
-          text="Suspend"
-          :question="`Launches of ${tool.assignments} assignments in ${tool.courses} courses are refused until you enable it again. Scores of work already done are still taken.`"
-          @done="setState('suspended')"
-        />
-        <ConfirmAct
-          v-if="tool.state !== 'retired'"
-          text="Retire"
-          :question="`This is for good. ${tool.assignments} assignments in ${tool.courses} courses can no longer be opened; their scores and wire entries are kept.`"
-          @done="setState('retired')"
-        />
+        <ToolEnding :tool="tool" />
       </template>
     </PageHead>
     <ErrorNote :error="actError" />
+    <p v-if="tool.replacedBy" class="note-look">
+      Its links moved to <RouterLink :to="`/tools/${tool.replacedBy.slug}`">{{ tool.replacedBy.name }}</RouterLink>.
+    </p>
+    <p v-if="tool.lookAlikes.length > 0" class="note-look">
+      Almost the same name:
+      <template v-for="(one, i) in tool.lookAlikes" :key="one.id"
+        >{{ i > 0 ? ', ' : '' }}<RouterLink :to="`/tools/${one.slug}`">{{ one.name }}</RouterLink></template
+      >. Make sure that courses choose the right one.
+    </p>
+    <ToolApproval v-if="tool.state === 'waiting' || tool.proposal" :key="tool.revision" :tool="tool" />
     <section v-if="check" class="panel mb-3" aria-live="polite">
       <h2>The tool’s end: <StateWord :state="check.verdict" /></h2>
       <table class="grid-table">
         <tbody>
-          <tr v-for="one in check.findings" :key="one.check">
+          <tr v-for="one in check.findings" :key="one.check + one.statement">
             <td><StateWord :state="one.verdict" /></td>
-            <td>{{ one.check }}</td>
+            <td class="text-nowrap">{{ one.check }}</td>
             <td>
               {{ one.statement }}
               <div v-if="one.remedy" class="quiet">→ {{ one.remedy }}</div>
@@ -87,37 +79,9 @@ const asText = computed(() => (sheet.value?.toolNeeds ?? []).map((line) => `${li
     </section>
     <div class="two">
       <div class="d-grid gap-3">
-        <section v-if="sheet" class="panel">
-          <h2>Exchange sheet</h2>
-          <h3 class="quiet">What the tool’s end needs from us</h3>
-          <dl class="sheet-lines">
-            <template v-for="line in sheet.toolNeeds" :key="line.label"
-              ><dt>{{ line.label }}</dt>
-              <dd><CopyValue :value="line.value" :label="line.label" /></dd
-            ></template>
-          </dl>
-          <details class="mb-3">
-            <summary>All of it as text</summary>
-            <pre class="mono mt-2 mb-1">{{ asText }}</pre>
-          </details>
-          <h3 class="quiet">What we hold from the tool</h3>
-          <dl class="sheet-lines">
-            <template v-for="line in sheet.weHold" :key="line.label">
-              <dt>{{ line.label }}</dt>
-              <dd v-if="line.secret && secret === undefined" class="copy-value">
-                <span class="mono">{{ line.value }}</span><BButton
-                  size="sm"
-                  class="py-0"
-                  variant="outline-primary"
-                  :disabled="busy"
-                  @click="reveal"
-                  >Show; this is audited</BButton
-                >
-              </dd>
-              <dd v-else><CopyValue :value="line.secret ? secret! : line.value" :label="line.label" /></dd>
-            </template>
-          </dl>
-        </section>
+        <ToolExchange v-if="mine" :tool="tool" />
+        <ToolReach :key="`${tool.id} ${tool.revision}`" :tool="tool" />
+        <ToolKeys v-if="mine" :tool="tool" />
         <section class="panel">
           <h2>On the wire</h2>
           <WireTable v-if="wire" :entries="wire.items" empty="Nothing has been sent or received yet." />
@@ -126,21 +90,36 @@ const asText = computed(() => (sheet.value?.toolNeeds ?? []).map((line) => `${li
       </div>
       <section class="panel">
         <h2>In use</h2>
+        <p v-if="tool.description">{{ tool.description }}</p>
         <dl class="facts">
           <dt>Used by</dt>
-          <dd>{{ tool.assignments }} assignments in {{ tool.courses }} courses</dd>
+          <dd>
+            {{ count(tool.assignments, 'assignment') }} and
+            {{ count(tool.menuEntries, 'menu entry', 'menu entries') }} in
+            {{ count(tool.courses, 'course') }}
+          </dd>
           <dt>Last launch</dt>
           <dd><MomentText :at="tool.lastLaunchAt" relative /></dd>
           <dt>Last score</dt>
           <dd><MomentText :at="tool.lastScoreAt" relative /></dd>
           <dt>Refused, 7 days</dt>
           <dd :class="tool.refusals ? 'tone-bad' : ''">{{ tool.refusals ? `✕ ${tool.refusals} messages` : 'none' }}</dd>
-          <dt>Secret set</dt>
-          <dd><MomentText :at="tool.secretSetAt" relative /></dd>
+          <dt>Can</dt>
+          <dd>{{ tool.features.map((one) => FEATURE_WORDS[one]).join(', ') || 'be opened; returns no scores' }}</dd>
+          <dt>Meant for</dt>
+          <dd>{{ tool.placements.map((one) => PLACE_WORDS[one.place]).join(', ') || 'no place' }}</dd>
+          <dt>First entry</dt>
+          <dd>{{ FIRST[tool.firstEntry] }}</dd>
           <dt>Sees of people</dt>
           <dd>{{ SEES[tool.disclosure] }}</dd>
           <dt>Opens in</dt>
           <dd>{{ tool.documentTarget === 'frame' ? 'a frame' : 'a window' }}</dd>
+          <template v-if="tool.scopes.length > 0">
+            <dt>Granted</dt>
+            <dd>
+              <div v-for="one in tool.scopes" :key="one" class="mono">{{ one.replace(/^.*\/spec\//, '') }}</div>
+            </dd>
+          </template>
           <dt>Custom parameters</dt>
           <dd>
             <span v-if="Object.keys(tool.customParameters).length === 0">none</span>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { NewTool } from '@bathyscribe/contract'
 import { BButton, BFormGroup, BFormInput, BFormSelect, BFormTextarea } from 'bootstrap-vue-next'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -6,17 +7,28 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
 import PairsField from '../parts/PairsField.vue'
 import { call, tell, useCall } from '../state/api'
-import { isAdministrator } from '../state/session'
-import { SEES } from '../state/words'
+import { NO_SCORES, SEES } from '../state/words'
+import PlacementsField from '../tool/PlacementsField.vue'
+import { useRegistrarCourses } from '../tool/registrar-courses'
 
-/** Registers a tool by key and secret; with `tool`, changes one. */
+/** Registers a tool by hand, whichever version it speaks; with `tool`, changes one. */
 const { tool: slug } = defineProps<{ tool?: string }>()
 const router = useRouter()
 const { data: existing, error: loadError } = useCall('showTool', () => (slug ? { params: { tool: slug } } : undefined))
-const { data: courses } = useCall('listCourses', { query: { limit: 200 } })
 
+type Placements = NonNullable<NewTool['placements']>
 const wanted = reactive({
+  version: '1.1' as '1.1' | '1.3',
   name: '',
+  description: '',
+  initiationUrl: '',
+  redirectUris: '',
+  keysetUrl: '',
+  publicKeys: '',
+  returnsScores: true,
+  firstEntry: 'none' as 'none' | 'course' | 'link',
+  keysPerCourse: false,
+  placements: [{ place: 'assignment' }] as Placements,
   consumerKey: '',
   sharedSecret: '',
   launchUrl: '',
@@ -51,7 +63,16 @@ watch(
     } = tool
     Object.assign(wanted, {
       name,
-      consumerKey,
+      version: tool.version,
+      description: tool.description,
+      initiationUrl: tool.initiationUrl ?? '',
+      redirectUris: tool.redirectUris.join('\n'),
+      keysetUrl: tool.keysetUrl ?? '',
+      returnsScores: tool.features.includes('scores'),
+      firstEntry: tool.firstEntry,
+      keysPerCourse: tool.keysPerCourse,
+      placements: tool.placements,
+      consumerKey: consumerKey ?? '',
       disclosure,
       documentTarget,
       signatureMethod,
@@ -73,11 +94,38 @@ function trim(field: 'consumerKey' | 'sharedSecret' | 'launchUrl') {
   wanted[field] = clean
 }
 
+/** What is sent: what belongs to the version, and nothing of the other. */
+function fields() {
+  const { name, description, launchUrl, disclosure, documentTarget, customParameters, soundingParameters, note } =
+    wanted
+  const { firstEntry, keysPerCourse, placements, consumerKey, signatureMethod } = wanted
+  const common = { name, description, launchUrl: launchUrl || null, disclosure, documentTarget, customParameters }
+  const also = { soundingParameters, note, firstEntry, placements, ...(consumerKey && { consumerKey }) }
+  if (wanted.version === '1.1')
+    return {
+      ...common,
+      ...also,
+      signatureMethod,
+      keysPerCourse,
+      features: wanted.returnsScores ? ['scores' as const] : [],
+    }
+  const { initiationUrl, keysetUrl, publicKeys } = wanted
+  const redirectUris = wanted.redirectUris.split(/\s+/).filter(Boolean)
+  return {
+    ...common,
+    ...also,
+    initiationUrl,
+    redirectUris,
+    keysetUrl: keysetUrl || null,
+    ...(publicKeys.trim() && { publicKeys }),
+  }
+}
+
 async function submit() {
   busy.value = true
   error.value = undefined
-  const { course, sharedSecret, launchUrl, ...fields } = wanted
-  const common = { ...fields, launchUrl: launchUrl || null }
+  const { course, sharedSecret, version } = wanted
+  const common = fields()
   try {
     const tool = slug
       ? await call('changeTool', {
@@ -85,7 +133,13 @@ async function submit() {
           body: { revision: revision.value, ...common, ...(sharedSecret && { sharedSecret }) },
         })
       : await call('registerTool', {
-          body: { ...common, sharedSecret, course, ...(secondReason.value && { secondReason: secondReason.value }) },
+          body: {
+            ...common,
+            version,
+            ...(sharedSecret && { sharedSecret }),
+            course,
+            ...(secondReason.value && { secondReason: secondReason.value }),
+          },
         })
     await router.push(`/tools/${tool.slug}`)
   } catch (reason) {
@@ -94,22 +148,18 @@ async function submit() {
     busy.value = false
   }
 }
-const courseOptions = computed(() => [
-  ...(isAdministrator.value ? [{ value: null, text: 'The whole institution' }] : []),
-  ...(courses.value?.items ?? [])
-    .filter((one) => isAdministrator.value || one.myRole === 'instructor')
-    .map((one) => ({ value: one.id, text: `${one.code} ${one.title}` })),
-])
-watch(courseOptions, (options) => {
-  if (!isAdministrator.value && wanted.course === null) wanted.course = options[0]?.value ?? null
-})
+const courseOptions = useRegistrarCourses((id) => (wanted.course = id))
 const seesOptions = Object.entries(SEES).map(([value, text]) => ({ value, text }))
 </script>
 
 <template>
   <PageHead
-    :title="slug ? `Change ${existing?.name ?? 'a tool'}` : 'Register a tool'"
-    :back="slug ? { to: `/tools/${slug}`, text: existing?.name ?? 'Tool' } : { to: '/tools', text: 'Tools' }"
+    :title="slug ? `Change ${existing?.name ?? 'a tool'}` : 'Register a tool by hand'"
+    :back="
+      slug
+        ? { to: `/tools/${slug}`, text: existing?.name ?? 'Tool' }
+        : { to: '/tools/register', text: 'Register a tool' }
+    "
   />
   <ErrorNote :error="loadError" />
   <form class="two" @submit.prevent="submit">
@@ -124,12 +174,41 @@ const seesOptions = Object.entries(SEES).map(([value, text]) => ({ value, text }
         description="As people here know it; it shows when an assignment is made."
         ><BFormInput id="name" v-model="wanted.name" required maxlength="120"
       /></BFormGroup>
-      <BFormGroup label="Consumer key" label-for="key">
+      <BFormGroup v-if="!slug" label="Version" label-for="version"
+        ><BFormSelect
+          id="version"
+          v-model="wanted.version"
+          :options="[
+            { value: '1.1', text: 'LTI 1.1: key and secret' },
+            { value: '1.3', text: 'LTI 1.3: addresses and keysets' },
+          ]"
+      /></BFormGroup>
+      <template v-if="wanted.version === '1.3'">
+        <BFormGroup label="Login initiation address" label-for="initiation"
+          ><BFormInput id="initiation" v-model.trim="wanted.initiationUrl" class="mono" required maxlength="2000"
+        /></BFormGroup>
+        <BFormGroup
+          label="Redirect addresses"
+          label-for="redirects"
+          description="One a line, exactly as the tool names them."
+          ><BFormTextarea id="redirects" v-model="wanted.redirectUris" class="mono" rows="2" required
+        /></BFormGroup>
+        <BFormGroup label="Keyset address" label-for="keyset" description="Or paste the tool’s keys below."
+          ><BFormInput id="keyset" v-model.trim="wanted.keysetUrl" class="mono" maxlength="2000"
+        /></BFormGroup>
+        <BFormGroup
+          label="Public keys"
+          label-for="public-keys"
+          description="A keyset as JSON, or keys as PEM, if there is no address."
+          ><BFormTextarea id="public-keys" v-model="wanted.publicKeys" class="mono" rows="2" spellcheck="false"
+        /></BFormGroup>
+      </template>
+      <BFormGroup v-if="wanted.version === '1.1'" label="Consumer key" label-for="key">
         <BFormInput
           id="key"
           v-model="wanted.consumerKey"
           class="mono"
-          required
+          :required="!wanted.keysPerCourse"
           maxlength="255"
           autocomplete="off"
           spellcheck="false"
@@ -140,6 +219,7 @@ const seesOptions = Object.entries(SEES).map(([value, text]) => ({ value, text }
         </div>
       </BFormGroup>
       <BFormGroup
+        v-if="wanted.version === '1.1'"
         label="Shared secret"
         label-for="secret"
         :description="
@@ -152,7 +232,7 @@ const seesOptions = Object.entries(SEES).map(([value, text]) => ({ value, text }
           id="secret"
           v-model="wanted.sharedSecret"
           class="mono"
-          :required="!slug"
+          :required="!slug && !wanted.keysPerCourse"
           maxlength="255"
           autocomplete="off"
           spellcheck="false"
@@ -163,7 +243,7 @@ const seesOptions = Object.entries(SEES).map(([value, text]) => ({ value, text }
         </div>
       </BFormGroup>
       <BFormGroup
-        label="Launch address"
+        :label="wanted.version === '1.1' ? 'Launch address' : 'Target link URI'"
         label-for="url"
         description="Where launches are sent. Leave it empty if every assignment has its own."
       >
@@ -203,7 +283,36 @@ const seesOptions = Object.entries(SEES).map(([value, text]) => ({ value, text }
             { value: 'window', text: 'A window of its own' },
           ]"
       /></BFormGroup>
-      <BFormGroup label="Signature method" label-for="method" description="HMAC-SHA1 is what most tools speak."
+      <BFormGroup label="What it is for" label-for="description" description="Shown in the catalogue of courses."
+        ><BFormInput id="description" v-model="wanted.description" maxlength="300"
+      /></BFormGroup>
+      <PlacementsField v-model="wanted.placements" />
+      <p class="quiet mb-0">{{ NO_SCORES }}</p>
+      <BFormGroup label="First entry" label-for="first-entry"
+        ><BFormSelect
+          id="first-entry"
+          v-model="wanted.firstEntry"
+          :options="[
+            { value: 'none', text: 'Everybody may open it at once' },
+            { value: 'course', text: 'An instructor opens it first, once a course' },
+            { value: 'link', text: 'An instructor opens each link first' },
+          ]"
+      /></BFormGroup>
+      <div v-if="wanted.version === '1.1'">
+        <div class="form-check">
+          <input id="returns-scores" v-model="wanted.returnsScores" class="form-check-input" type="checkbox" />
+          <label class="form-check-label" for="returns-scores">Its key is one that returns scores</label>
+        </div>
+        <div class="form-check">
+          <input id="keys-per-course" v-model="wanted.keysPerCourse" class="form-check-input" type="checkbox" />
+          <label class="form-check-label" for="keys-per-course">It issues key and secret for each course</label>
+        </div>
+      </div>
+      <BFormGroup
+        v-if="wanted.version === '1.1'"
+        label="Signature method"
+        label-for="method"
+        description="HMAC-SHA1 is what most tools speak."
         ><BFormSelect id="method" v-model="wanted.signatureMethod" :options="['HMAC-SHA1', 'HMAC-SHA256']"
       /></BFormGroup>
       <PairsField

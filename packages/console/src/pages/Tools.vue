@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Tool } from '@bathyscribe/contract'
 import { computed, ref } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
@@ -7,13 +8,18 @@ import PageHead from '../parts/PageHead.vue'
 import StateWord from '../parts/StateWord.vue'
 import { useCall } from '../state/api'
 import { usePaging } from '../state/paging'
+import { isAdministrator } from '../state/session'
 
 const search = ref('')
+const state = ref<Tool['state'] | ''>('')
 const paging = usePaging()
 const { data, error } = useCall(
   'listTools',
-  computed(() => ({ query: { search: search.value, cursor: paging.cursor.value, limit: 50 } })),
+  computed(() => ({
+    query: { search: search.value, cursor: paging.cursor.value, limit: 50, ...(state.value && { state: state.value }) },
+  })),
 )
+const STATES: Tool['state'][] = ['draft', 'waiting', 'enabled', 'suspended', 'retired', 'deleted']
 const days = (iso: string | null) =>
   iso === null ? '–' : `${Math.floor((Date.now() - Date.parse(iso)) / 86_400_000)} days`
 </script>
@@ -28,13 +34,18 @@ const days = (iso: string | null) =>
       aria-label="Find a tool"
       @input="paging.reset()"
     />
+    <select v-model="state" class="form-select form-select-sm w-auto" aria-label="State" @change="paging.reset()">
+      <option value="">Every state</option>
+      <option v-for="one in STATES" :key="one" :value="one">{{ one }}</option>
+    </select>
+    <RouterLink v-if="isAdministrator" class="btn btn-outline-primary btn-sm" to="/keys">Platform keys</RouterLink>
     <RouterLink class="btn btn-primary btn-sm" to="/tools/register">Register a tool</RouterLink>
   </PageHead>
   <ErrorNote :error="error" />
   <section v-if="data" class="panel table-wrap">
     <p v-if="data.items.length === 0" class="mb-0">
-      {{ search ? 'No tool of that name.' : 'No tool is registered yet.' }}
-      <RouterLink to="/tools/register">Register one</RouterLink> with the key and secret that its vendor shows.
+      {{ search || state ? 'No such tool.' : 'No tool is registered yet.' }}
+      <RouterLink to="/tools/register">Register one</RouterLink> with whatever its vendor gave you.
     </p>
     <table v-else class="grid-table">
       <thead>
@@ -54,12 +65,18 @@ const days = (iso: string | null) =>
         <tr v-for="tool in data.items" :key="tool.id">
           <td>
             <RouterLink :to="`/tools/${tool.slug}`">{{ tool.name }}</RouterLink>
-            <div class="quiet mono">{{ tool.consumerKey }}</div>
+            <span v-if="tool.lookAlikes.length > 0" class="tone-look">
+              ▲ looks like {{ tool.lookAlikes.length }} other{{ tool.lookAlikes.length > 1 ? 's' : '' }}</span
+            >
+            <div class="quiet mono">{{ tool.consumerKey ?? tool.clientId }}</div>
           </td>
           <td>{{ tool.course?.code ?? 'Institution' }}</td>
           <td>LTI {{ tool.version }}</td>
           <td><StateWord :state="tool.state" /></td>
-          <td>{{ tool.assignments }} in {{ tool.courses }} courses</td>
+          <td>
+            {{ tool.assignments + tool.menuEntries }} links in {{ tool.courses }}
+            {{ tool.courses === 1 ? 'course' : 'courses' }}
+          </td>
           <td><MomentText :at="tool.lastLaunchAt" /></td>
           <td><MomentText :at="tool.lastScoreAt" /></td>
           <td>{{ days(tool.secretSetAt) }}</td>

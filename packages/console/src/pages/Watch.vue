@@ -21,6 +21,27 @@ const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
   <ErrorNote :error="error" />
   <div v-if="watch" class="two">
     <div class="d-grid gap-3">
+      <section v-if="watch.approvals.length > 0" class="panel">
+        <h2>Waiting for your approval</h2>
+        <div v-for="one in watch.approvals" :key="one.tool.id + one.what" class="refusal">
+          <span class="tone-look" aria-hidden="true">▲</span>
+          <RouterLink :to="`/tools/${one.tool.slug}`">{{ one.tool.name }}</RouterLink>
+          {{ one.what === 'registration' ? 'was registered' : 'wants a change'
+          }}<template v-if="one.course"> for {{ one.course.code }}</template
+          >, <MomentText :at="one.since" relative />
+        </div>
+      </section>
+      <section v-if="watch.firstEntries.length > 0" class="panel">
+        <h2>Waiting for first entry</h2>
+        <p class="quiet">An instructor has to open these before learners may.</p>
+        <div v-for="one in watch.firstEntries" :key="one.openAt" class="refusal d-flex gap-2 align-items-baseline">
+          <span class="tone-look" aria-hidden="true">▲</span>
+          <span class="flex-grow-1"
+            ><strong>{{ one.label }}</strong> {{ one.course.code }} · {{ one.tool.name }}</span
+          >
+          <RouterLink class="btn btn-sm btn-outline-primary" :to="one.openAt">Open it</RouterLink>
+        </div>
+      </section>
       <section class="panel">
         <h2>Not proven yet</h2>
         <p v-if="watch.unproven.length === 0" class="tone-good mb-0">

@@ -46,7 +46,12 @@ const clear = () => KEYS.forEach((key) => (filter[key] = ''))
     </select>
     <select v-model="filter.kind" class="form-select form-select-sm w-auto" aria-label="Kind">
       <option value="">all kinds</option>
-      <option v-for="kind in ['launch', 'try', 'probe', 'outcome', 'return']" :key="kind">{{ kind }}</option>
+      <option
+        v-for="kind in ['login', 'launch', 'try', 'probe', 'outcome', 'token', 'registration', 'return']"
+        :key="kind"
+      >
+        {{ kind }}
+      </option>
     </select>
     <select v-model="filter.outcome" class="form-select form-select-sm w-auto" aria-label="Outcome">
       <option value="">all outcomes</option>

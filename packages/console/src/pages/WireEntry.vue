@@ -11,16 +11,35 @@ const { data: entry, error } = useCall('showWireEntry', () => ({ params: { entry
 
 const GROUPS: [string, RegExp][] = [
   ['Signature', /^oauth_/],
-  ['Message and link', /^(lti_|resource_link)/],
-  ['Person', /^(user_|lis_person|roles|role_scope)/],
-  ['Course', /^(context_|lis_course)/],
+  ['Token', /^(iss|aud|azp|iat|exp|nonce|state)$/],
+  ['Message and link', /^(lti_|resource_link|message_type|version|deployment_id|target_link_uri)/],
+  ['Person', /^(user_|lis_person|lis\.person|roles|role_scope|sub$|name$|given_name$|family_name$|email$|locale$)/],
+  ['Course', /^(context|lis_course|lis\.course)/],
   ['Score return', /^(lis_outcome|lis_result)/],
   ['Presentation', /^launch_presentation/],
-  ['Platform', /^tool_consumer/],
-  ['Custom', /^custom_/],
+  ['Platform', /^tool_(consumer|platform)/],
+  ['Custom', /^custom[_.]/],
 ]
+/** A launch of LTI 1.3 is kept as its claims; here each stands on a line of its own, without the prefix that all share. */
+function claimsOf(body: string | undefined): [string, string][] {
+  if (!body?.startsWith('{"iss"')) return []
+  try {
+    return flat(JSON.parse(body) as Record<string, unknown>, '')
+  } catch {
+    return []
+  }
+}
+function flat(value: Record<string, unknown>, before: string): [string, string][] {
+  return Object.entries(value).flatMap(([name, one]): [string, string][] => {
+    const short = before + name.replace(/^https:\/\/purl\.imsglobal\.org\/spec\/lti\/claim\//, '')
+    if (Array.isArray(one)) return [[short, one.join('\n')]]
+    return typeof one === 'object' && one !== null
+      ? flat(one as Record<string, unknown>, `${short}.`)
+      : [[short, String(one)]]
+  })
+}
 const groups = computed(() => {
-  const all = entry.value?.request.parameters ?? []
+  const all = [...(entry.value?.request.parameters ?? []), ...claimsOf(entry.value?.request.body)]
   const grouped = GROUPS.map(([title, pattern]) => ({ title, rows: all.filter(([name]) => pattern.test(name)) }))
   return [
     ...grouped,

@@ -77,15 +77,6 @@ const fills = ref(false)
 .own-result strong {
   font-size: 1.3rem;
 }
-.stage-frame {
-  border: 1px solid var(--line);
-  border-radius: 0.4rem;
-  overflow: hidden;
-  display: flex;
-  flex-direction: column;
-  height: max(30rem, calc(100vh - 15rem));
-  background: var(--card);
-}
 .stage-frame.fills {
   position: fixed;
   inset: 0;
@@ -98,11 +89,5 @@ const fills = ref(false)
   justify-content: space-between;
   padding: 0.3rem 0.8rem;
   border-bottom: 1px solid var(--line);
-}
-.stage-frame iframe {
-  border: 0;
-  flex: 1;
-  width: 100%;
-  background: #fff;
 }
 </style>

@@ -28,7 +28,21 @@ const TOUCHES: Record<ChangeEvent['kind'], readonly OperationName[]> = {
     'listCourses',
     'showWatch',
   ],
-  tool: ['listTools', 'showTool', 'showExchangeSheet', 'listAssignments', 'showAssignment', 'showWatch'],
+  tool: [
+    'listTools',
+    'showTool',
+    'showExchangeSheet',
+    'listToolKeys',
+    'showToolPlaces',
+    'previewIdentity',
+    'showInvitation',
+    'searchCatalogue',
+    'listMenu',
+    'listAssignments',
+    'showAssignment',
+    'showWatch',
+  ],
+  menu: ['listMenu', 'searchCatalogue', 'showToolPlaces', 'showWatch', 'listTools', 'showTool'],
   people: ['listMembers', 'showGradebook', 'showCourse', 'listCourses'],
 }
 const GATHER_MS = 150

@@ -5,8 +5,8 @@ export type Tone = 'good' | 'look' | 'bad' | 'quiet'
 
 const TONES: Record<string, Tone> = {
   proven: 'good', pass: 'good', accepted: 'good', enabled: 'good', published: 'good', graded: 'good', active: 'good',
-  look: 'look', warn: 'look', draft: 'look', suspended: 'look', running: 'look', opened: 'quiet', cleared: 'quiet',
-  broken: 'bad', fail: 'bad', refused: 'bad', failed: 'bad', retired: 'bad', interrupted: 'bad', dropped: 'quiet',
+  look: 'look', warn: 'look', draft: 'look', waiting: 'look', suspended: 'look', running: 'look', opened: 'quiet', cleared: 'quiet',
+  broken: 'bad', deleted: 'bad', fail: 'bad', refused: 'bad', failed: 'bad', retired: 'bad', interrupted: 'bad', dropped: 'quiet',
 } // prettier-ignore
 
 export function toneOf(state: string): Tone {
@@ -32,6 +32,29 @@ export const SEES: Record<string, string> = {
   name: 'Identifier and name',
   email: 'Identifier and email',
   name_and_email: 'Identifier, name and email',
+}
+
+/** A tool of which nobody has said what it may see gets the least. */
+export const PLACE_WORDS: Record<string, string> = {
+  course_menu: 'Course menu',
+  unit_item: 'Unit item',
+  running_text: 'Running text',
+  assignment: 'Assignment',
+}
+
+/** Said wherever such a link is made. */
+export const NO_SCORES =
+  'Links in the menu, in units and in running text return no scores. Make an assignment of it if the work is to be graded.'
+
+export const FEATURE_WORDS: Record<string, string> = {
+  scores: 'returns scores',
+  roster: 'reads the roster',
+  picker: 'has a picker',
+}
+
+/** `1 course`, `3 courses`. */
+export function count(n: number, word: string, words = `${word}s`): string {
+  return `${n} ${n === 1 ? word : words}`
 }
 
 export function plain(word: string): string {

@@ -1,5 +1,13 @@
+import type { JsonProblem } from '@bathyscribe/core/intake'
 import type { AddressProblem } from '@bathyscribe/core/links'
-import type { OutcomesProblem } from '@bathyscribe/core/lti1'
+import type { ConfigurationProblem, OutcomesProblem } from '@bathyscribe/core/lti1'
+import type {
+  AssertionProblem,
+  AuthorizationProblem,
+  JwsProblem,
+  KeysetProblem,
+  MetadataProblem,
+} from '@bathyscribe/core/lti13'
 import type { OAuthProblem } from '@bathyscribe/core/oauth1'
 import type { FractionProblem } from '@bathyscribe/core/scores'
 
@@ -11,7 +19,18 @@ export interface ErrorKind {
 }
 
 /** Kinds that core can find; the catalogue below must know every one of them. */
-type CoreCode = OAuthProblem['code'] | OutcomesProblem['code'] | FractionProblem['code'] | AddressProblem['code']
+type CoreCode =
+  | AssertionProblem['code']
+  | AuthorizationProblem['code']
+  | JwsProblem['code']
+  | KeysetProblem['code']
+  | MetadataProblem['code']
+  | JsonProblem['code']
+  | ConfigurationProblem['code']
+  | OAuthProblem['code']
+  | OutcomesProblem['code']
+  | FractionProblem['code']
+  | AddressProblem['code']
 
 const kind = (status: number, sentence: string, hint: string): ErrorKind => ({ status, sentence, hint })
 
@@ -115,6 +134,89 @@ export const ERRORS = {
   ),
   'tool.name_taken': kind(409, 'Another tool has this short name.', 'Choose another name.'),
 
+  'tool.policy': kind(
+    403,
+    'Instructors do not register tools for their own courses here.',
+    'Ask the administrator to register it; tell them what the vendor gave you.',
+  ),
+  'tool.not_offered': kind(
+    409,
+    'The tool is not offered to this course.',
+    'Ask the administrator to offer it to the course.',
+  ),
+  'tool.needs_own_keys': kind(
+    409,
+    'This tool issues key and secret for each course.',
+    'Get them from the tool for this course, and enter both.',
+  ),
+  'tool.not_waiting': kind(409, 'The tool does not wait for approval.', 'Reload; somebody else may have decided.'),
+  'tool.no_proposal': kind(409, 'The tool has proposed no change.', 'Reload; somebody else may have decided.'),
+  'tool.not_asked_for': kind(
+    400,
+    'A scope was to be granted that the tool has not asked for.',
+    'Grant only scopes that the tool asks for.',
+  ),
+  'tool.scope_unknown': kind(
+    400,
+    'This is not a scope that can be granted here.',
+    'Choose from the scopes in /api/docs.',
+  ),
+  'tool.waiting': kind(409, 'The tool waits for approval.', 'Approve or refuse it first.'),
+  'tool.deleted': kind(409, 'The tool is deleted.', 'Bring it back first, if it is still wanted.'),
+  'tool.not_deleted': kind(409, 'The tool is not deleted.', 'There is nothing to bring back.'),
+  'tool.in_use': kind(409, 'The course still uses this tool.', 'Remove its assignments and menu entries first.'),
+  'tool.replace_itself': kind(400, 'A tool cannot be replaced by itself.', 'Name another registration.'),
+  'tool.replace_mismatch': kind(
+    409,
+    'The other registration cannot take over these links.',
+    'It must be enabled, and registered for the institution or the same course.',
+  ),
+  'tool.incomplete': kind(
+    409,
+    'The registration lacks something that it needs to be enabled.',
+    'Enter what is named; a draft may be incomplete.',
+  ),
+  'tool.version_fixed': kind(
+    409,
+    'This field belongs to the other version of LTI.',
+    'Register the tool anew by the other version, then replace this registration by it.',
+  ),
+  'tool.secret_not_found': kind(404, 'There is no such secret beside the current one.', 'Reload; it may have ended.'),
+  'tool.secret_unchanged': kind(
+    400,
+    'The new secret is the one in use already.',
+    'Copy the new one from the tool, or have one made here.',
+  ),
+  'tool.no_secret_in_1_3': kind(
+    409,
+    'A tool of LTI 1.3 signs with its own keys.',
+    'Rotate the keys at the tool’s end.',
+  ),
+  'tool.public_key_unreadable': kind(
+    400,
+    'The public key cannot be read.',
+    'Paste a keyset as JSON, or an RSA public key as PEM.',
+  ),
+  'deployment.exists': kind(409, 'This course has a deployment of its own already.', 'Use that one.'),
+  'deployment.not_1_3': kind(409, 'Only tools of LTI 1.3 have deployments.', 'There is nothing to add.'),
+  'menu.not_found': kind(404, 'There is no such menu entry, or you may not see it.', 'Reload the course’s menu.'),
+  'menu.order': kind(
+    409,
+    'The order does not name exactly the entries of the menu.',
+    'Reload the menu; somebody else may have changed it.',
+  ),
+  'intake.no_configuration': kind(
+    502,
+    'What stands at the address is no configuration.',
+    'Ask the vendor for the configuration address, or paste the values themselves.',
+  ),
+  'invitation.not_found': kind(404, 'There is no such invitation.', 'Start the registration again.'),
+  'registration.token': kind(
+    401,
+    'The registration token is not known, was used before, or its hour is over.',
+    'Start the registration again from the platform.',
+  ),
+
   'assignment.not_found': kind(
     404,
     'There is no such assignment, or you may not see it.',
@@ -167,6 +269,137 @@ export const ERRORS = {
   'launch.no_test_learner': kind(409, 'The course has no test learner.', 'Add one with `bathyscribe person enrol`.'),
   'launch.no_instructor': kind(409, 'The course has no instructor to launch as.', 'Add an instructor to the course.'),
 
+  'launch.hidden': kind(404, 'This entry is not shown to you.', 'Go back to the course and reload it.'),
+  'launch.waiting_first_entry': kind(
+    409,
+    'The instructor has to open this tool first.',
+    'Come back when it has been set up; your instructor sees that it waits.',
+  ),
+  'launch.tool_waiting': kind(409, 'The tool waits for approval.', 'Ask the technologist to look at it.'),
+  'launch.tool_deleted': kind(409, 'The tool was taken away.', 'Ask the instructor where the work is done now.'),
+  'login.client_unknown': kind(
+    400,
+    'The tool names a client ID that is not known here.',
+    'Compare the client ID at the tool’s end with the exchange sheet.',
+  ),
+  'login.redirect_uri_unknown': kind(
+    400,
+    'The tool asks for the answer at an address that is not registered.',
+    'Register exactly this redirect address, if the vendor names it.',
+  ),
+  'login.hint_unknown': kind(
+    400,
+    'The login hint was not written here, or is not the one of this launch.',
+    'Open it again from the course.',
+  ),
+  'login.hint_used': kind(400, 'This launch was used before.', 'Open it again from the course.'),
+  'login.hint_expired': kind(400, 'This launch took too long.', 'Open it again from the course.'),
+  'login.other_person': kind(
+    400,
+    'This launch was begun by somebody else, or your session has ended.',
+    'Sign in, and open it again from the course.',
+  ),
+  'login.parameter_missing': kind(400, 'The authorisation request lacks a parameter.', 'Tell the tool’s support.'),
+  'login.parameter_wrong': kind(400, 'A parameter of the authorisation request is wrong.', 'Tell the tool’s support.'),
+  'login.response_type': kind(400, 'The response type must be id_token.', 'Tell the tool’s support.'),
+  'login.scope': kind(400, 'The scope must hold openid.', 'Tell the tool’s support.'),
+  'login.value_too_long': kind(400, 'A parameter is too long.', 'Tell the tool’s support.'),
+
+  'token.request': kind(
+    400,
+    'The token request is not of the standard’s form.',
+    'Send grant_type, client_assertion_type, client_assertion and scope as RFC 7523 has it.',
+  ),
+  'token.grant_type': kind(400, 'Only client_credentials is granted here.', 'Send grant_type=client_credentials.'),
+  'token.client_unknown': kind(
+    401,
+    'The client assertion names no tool that is known here.',
+    'Compare the client ID with the exchange sheet.',
+  ),
+  'token.client_disabled': kind(401, 'The tool is not enabled.', 'Ask the platform’s technologist to enable it.'),
+  'token.assertion_used': kind(
+    401,
+    'This client assertion was used before.',
+    'Make a new one, with a new jti, for each request.',
+  ),
+  'token.scope_not_granted': kind(
+    400,
+    'None of these scopes is granted to the tool.',
+    'Ask for scopes that the exchange sheet names as granted.',
+  ),
+
+  'jwt.malformed': kind(400, 'This is not a signed JWT.', 'Send a compact JWS of three parts.'),
+  'jwt.algorithm': kind(400, 'The JWT is not signed by RS256.', 'Sign with RS256; nothing else is taken.'),
+  'jwt.key_id_missing': kind(400, 'The JWT names no key.', 'Send the kid of a key in the keyset.'),
+  'jwt.critical_header': kind(400, 'The JWT demands extensions that are not known here.', 'Send it without crit.'),
+  'jwt.key_unknown': kind(
+    400,
+    'The JWT names a key that is not in the keyset.',
+    'Publish the key before signing with it.',
+  ),
+  'jwt.signature_mismatch': kind(
+    400,
+    'The signature of the JWT does not match.',
+    'Sign with the private key that belongs to the named one.',
+  ),
+  'jwt.too_large': kind(400, 'The JWT is too large.', 'Send at most 16 KiB.'),
+  'assertion.issuer': kind(
+    401,
+    'The client assertion is not issued by the client itself.',
+    'Set iss and sub to the client ID.',
+  ),
+  'assertion.audience': kind(
+    401,
+    'The client assertion is meant for somebody else.',
+    'Set aud to the token address of the exchange sheet.',
+  ),
+  'assertion.expired': kind(
+    401,
+    'The client assertion has expired.',
+    'Set the tool’s clock by a time server; make one for each request.',
+  ),
+  'assertion.lifetime': kind(
+    401,
+    'The client assertion lives too long, or does not say how long.',
+    'Set exp at most an hour ahead, and iat.',
+  ),
+  'assertion.issued_in_future': kind(
+    401,
+    'The client assertion was issued in the future.',
+    'Set the tool’s clock by a time server.',
+  ),
+  'assertion.identifier_missing': kind(401, 'The client assertion has no identifier.', 'Send a new jti with each.'),
+  'keyset.not_a_keyset': kind(
+    502,
+    'What stands at the keyset address is no keyset.',
+    'Check the address; it must answer JSON with “keys”.',
+  ),
+  'keyset.no_usable_key': kind(
+    502,
+    'The keyset holds no key that can be used.',
+    'Publish an RSA key of 2048 bits or more with a kid.',
+  ),
+  'keyset.too_many_keys': kind(502, 'The keyset holds too many keys.', 'Publish only the keys in use.'),
+  'keyset.private_key': kind(
+    502,
+    'The keyset shows a private key.',
+    'Replace that key at once: everybody can sign with it.',
+  ),
+  'keyset.none': kind(409, 'The registration holds neither a keyset address nor a key.', 'Enter one of the two.'),
+  'metadata.invalid': kind(
+    400,
+    'The tool’s description of itself is not of the standard’s form.',
+    'Mend every place that is named.',
+  ),
+  'json.malformed': kind(400, 'This is not JSON.', 'Mend the place that is named.'),
+  'json.duplicate_name': kind(400, 'An object in the JSON holds the same name twice.', 'Keep one of the two.'),
+  'json.too_deep': kind(400, 'The JSON is nested too deeply.', 'Send only what the standard has.'),
+  'configuration.not_a_cartridge': kind(
+    400,
+    'The XML is not a tool configuration.',
+    'Ask the vendor for the LTI configuration.',
+  ),
+
   'sounding.not_found': kind(
     404,
     'There is no such sounding, or you may not see it.',
@@ -188,6 +421,21 @@ export const ERRORS = {
     502,
     'The address leads to a host that this service may not call.',
     'Allow the address range in the configuration if it is meant.',
+  ),
+  'outgoing.name_unknown': kind(
+    502,
+    'The name of the host is not known.',
+    'Check the address letter by letter; ask the tool’s support if it is right.',
+  ),
+  'outgoing.status': kind(
+    502,
+    'The address answers, but not with what was asked for.',
+    'Open it in a browser to see what stands there; check the address.',
+  ),
+  'outgoing.unfolds': kind(
+    502,
+    'The answer unfolds to more than is read here.',
+    'Check that the address is the right one.',
   ),
   'outgoing.unreachable': kind(
     502,

@@ -5,25 +5,15 @@ import * as courses from '../resources/courses.js'
 import * as gradebook from '../resources/gradebook.js'
 import * as people from '../resources/people.js'
 import * as soundings from '../resources/soundings.js'
-import * as tools from '../resources/tools.js'
 import { Watch } from '../resources/watch.js'
 import * as wire from '../resources/wire.js'
-import {
-  administrator,
-  anyone,
-  instructing,
-  member,
-  person,
-  personHere,
-  registrar,
-  teacher,
-  teaching,
-} from './access.js'
+import { administrator, anyone, instructing, member, person, personHere, teacher, teaching } from './access.js'
 import { define } from './define.js'
+import { placeOperations } from './places.js'
+import { toolOperations } from './tools.js'
 
 const course = z.object({ course: z.string().max(60).describe('identifier, or code such as HYD-210') })
 const assignment = z.object({ assignment: z.string().max(200).describe('identifier, or COURSE/short-name') })
-const tool = z.object({ tool: z.string().max(120).describe('identifier or short name') })
 const byId = z.object({ id: Id })
 const search = z.string().max(100).optional()
 
@@ -150,52 +140,8 @@ export const operations = {
     },
   ),
 
-  listTools: define('tools', 'GET /api/tools', 'Lists the tools you may use', {
-    access: person,
-    query: PageQuery.extend({
-      search,
-      course: z.string().max(60).optional().describe('only those that this course may use'),
-    }),
-    answer: page(tools.Tool),
-  }),
-  registerTool: define('tools', 'POST /api/tools', 'Registers a tool by key and secret', {
-    access: registrar,
-    status: 201,
-    body: tools.NewTool,
-    answer: tools.Tool,
-  }),
-  showTool: define('tools', 'GET /api/tools/:tool', 'Shows a tool', {
-    access: person,
-    params: tool,
-    answer: tools.Tool,
-  }),
-  changeTool: define('tools', 'PATCH /api/tools/:tool', 'Changes a registration', {
-    access: registrar,
-    params: tool,
-    body: tools.ToolChange,
-    answer: tools.Tool,
-  }),
-  setToolState: define('tools', 'PUT /api/tools/:tool/state', 'Enables, suspends or retires a tool', {
-    access: registrar,
-    params: tool,
-    body: tools.ToolStateChange,
-    answer: tools.Tool,
-  }),
-  showExchangeSheet: define('tools', 'GET /api/tools/:tool/exchange-sheet', 'What each end needs from the other', {
-    access: { ...registrar, scope: 'read' },
-    params: tool,
-    answer: tools.ExchangeSheet,
-  }),
-  revealSecret: define('tools', 'POST /api/tools/:tool/secret/reveal', 'Shows the shared secret; this is audited', {
-    access: { who: 'registrar', scope: 'administer' },
-    params: tool,
-    answer: tools.ToolSecret,
-  }),
-  checkTool: define('tools', 'POST /api/tools/:tool/check', 'Checks that the tool’s end answers and may be framed', {
-    access: registrar,
-    params: tool,
-    answer: tools.ToolCheck,
-  }),
+  ...toolOperations,
+  ...placeOperations,
 
   listAssignments: define(
     'assignments',

@@ -14,6 +14,7 @@ import {
   ToolRef,
 } from './common.js'
 import { Category } from './courses.js'
+import { FirstEntry } from './menu.js'
 
 export const Mark = z.object({
   name: z.enum(MARKS),
@@ -67,6 +68,7 @@ export type Assignment = z.infer<typeof Assignment>
 export const AssignmentDetail = Assignment.extend({
   preflight: z.array(PreflightRemark),
   testLearner: z.object({ id: Id, fullName: z.string() }).nullable(),
+  firstEntry: FirstEntry.describe('whether an instructor has opened it, where the tool asks for that'),
   scores: z.int().describe('scores accepted so far, the test learner’s included'),
 })
 export type AssignmentDetail = z.infer<typeof AssignmentDetail>

@@ -37,10 +37,8 @@ export const CustomParameters = z
 
 export const PersonRef = z.object({ id: Id, fullName: z.string(), username: z.string() })
 export const CourseRef = z.object({ id: Id, code: z.string(), title: z.string() })
-export const ToolRef = z.object({
-  id: Id,
-  slug: z.string(),
-  name: z.string(),
-  state: z.enum(['draft', 'enabled', 'suspended', 'retired']),
-})
+/** `waiting`: registered, but not approved yet. `deleted`: can be brought back for a while. */
+export const TOOL_STATES = ['draft', 'waiting', 'enabled', 'suspended', 'retired', 'deleted'] as const
+export type ToolState = (typeof TOOL_STATES)[number]
+export const ToolRef = z.object({ id: Id, slug: z.string(), name: z.string(), state: z.enum(TOOL_STATES) })
 export const AssignmentRef = z.object({ id: Id, slug: z.string(), title: z.string() })

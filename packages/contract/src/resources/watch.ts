@@ -23,6 +23,26 @@ export const Watch = z.object({
       wireEntryId: SerialId,
     }),
   ),
+  approvals: z
+    .array(
+      z.object({
+        tool: ToolRef,
+        course: CourseRef.nullable(),
+        what: z.enum(['registration', 'change']),
+        since: Moment,
+      }),
+    )
+    .describe('registrations and changes that wait for an administrator'),
+  firstEntries: z
+    .array(
+      z.object({
+        tool: ToolRef,
+        course: CourseRef,
+        label: z.string(),
+        openAt: z.string().describe('page that opens it'),
+      }),
+    )
+    .describe('links that an instructor must open before learners may'),
   soundings: z.array(Sounding).describe('the last ones that did not pass'),
   scoresPerHour: z.array(z.object({ hour: Moment, scores: z.int() })).describe('the last 24 hours, oldest first'),
 })
@@ -30,7 +50,7 @@ export type Watch = z.infer<typeof Watch>
 
 /** A change that somebody may be looking at, sent as a server-sent event named `change`. */
 export const ChangeEvent = z.object({
-  kind: z.enum(['score', 'launch', 'sounding', 'assignment', 'tool', 'people', 'refusal']),
+  kind: z.enum(['score', 'launch', 'sounding', 'assignment', 'tool', 'people', 'refusal', 'menu']),
   courseId: Id.nullable(),
   assignmentId: Id.nullable(),
   personId: Id.nullable(),

@@ -1,8 +1,21 @@
 import { z } from 'zod'
 import { AssignmentRef, CourseRef, Id, Moment, PageQuery, PersonRef, SerialId, ToolRef } from './common.js'
 
-/** `launch`: sent through a browser. `try`: sent by the service itself. `probe`: sent wrong on purpose. `outcome`: received. `return`: a browser came back. */
-export const WIRE_KINDS = ['launch', 'try', 'probe', 'reachability', 'outcome', 'return'] as const
+/**
+ * `login`: a login initiation was sent through a browser. `launch`: the launch itself. `try`: sent by the service itself. `probe`: sent
+ * wrong on purpose. `outcome`, `token`, `registration`: received. `return`: a browser came back.
+ */
+export const WIRE_KINDS = [
+  'login',
+  'launch',
+  'try',
+  'probe',
+  'reachability',
+  'outcome',
+  'token',
+  'registration',
+  'return',
+] as const
 export const WIRE_OUTCOMES = ['accepted', 'refused', 'failed'] as const
 
 export const WireEntry = z.object({

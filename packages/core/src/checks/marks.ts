@@ -26,7 +26,11 @@ export interface Mark {
 
 /** Everything that is known of one assignment's way, as read from the records. */
 export interface ProofFacts {
-  registration: { state: 'draft' | 'enabled' | 'suspended' | 'retired'; hasSecret: boolean; evidence: Evidence }
+  registration: {
+    state: 'draft' | 'waiting' | 'enabled' | 'suspended' | 'retired' | 'deleted'
+    hasSecret: boolean
+    evidence: Evidence
+  }
   link: { launchUrl: string | null; evidence: Evidence; settingsChangedAt: Date }
   published: Evidence | null
   /** The last launch that was sent to the tool for a person, in a browser. */
@@ -47,11 +51,12 @@ type Judge = (facts: ProofFacts) => Omit<Mark, 'name'>
 
 const JUDGES: Record<MarkName, Judge> = {
   registered: ({ registration: { state, hasSecret, evidence } }) => {
-    if (state === 'suspended' || state === 'retired')
+    if (state === 'suspended' || state === 'retired' || state === 'deleted')
       return { state: 'broken', statement: `The registration is ${state}.`, evidence }
     if (state === 'draft') return { state: 'look', statement: 'The registration is still a draft.', evidence }
+    if (state === 'waiting') return { state: 'look', statement: 'The registration waits for approval.', evidence }
     if (!hasSecret) return { state: 'broken', statement: 'The registration holds no shared secret.', evidence }
-    return { state: 'proven', statement: 'The registration is enabled and holds its key and secret.', evidence }
+    return { state: 'proven', statement: 'The registration is enabled and holds what it needs.', evidence }
   },
   linked: ({ link }) =>
     link.launchUrl === null

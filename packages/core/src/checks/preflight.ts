@@ -6,7 +6,10 @@ export interface PreflightFacts {
   points: string
   hasCategory: boolean
   launchUrl: string | null
-  registrationState: 'draft' | 'enabled' | 'suspended' | 'retired'
+  registrationState: 'draft' | 'waiting' | 'enabled' | 'suspended' | 'retired' | 'deleted'
+  /** Whether the registration's key is one that returns scores. */
+  toolReturnsScores: boolean
+  toolVersion: '1.1' | '1.3'
   /** The platform itself is reached by https: then a framed tool must be, too. */
   platformIsSecure: boolean
   documentTarget: 'frame' | 'window'
@@ -54,6 +57,22 @@ const RULES: Record<string, Rule> = {
           verdict: 'fail',
           statement: `Its tool’s registration is ${registrationState}, so learners would be refused.`,
           remedy: 'Enable the registration first, or choose another tool.',
+        },
+  tool_returns_scores: ({ toolReturnsScores }) =>
+    toolReturnsScores
+      ? undefined
+      : {
+          verdict: 'warn',
+          statement: 'Its tool’s registration is for content that returns no scores, so the column will stay empty.',
+          remedy: 'Choose a registration that returns scores, or put the content into the menu or a unit instead.',
+        },
+  scores_taken: ({ toolVersion, toolReturnsScores }) =>
+    toolVersion === '1.1' || !toolReturnsScores
+      ? undefined
+      : {
+          verdict: 'warn',
+          statement: 'Scores of LTI 1.3 are not taken by this version yet, so the column will stay empty.',
+          remedy: 'Use a registration of LTI 1.1 if the tool has one, or go on without scores.',
         },
   secure_in_frame: ({ platformIsSecure, documentTarget, launchUrl }) =>
     platformIsSecure && documentTarget === 'frame' && launchUrl?.startsWith('http:')

@@ -106,7 +106,7 @@ export function causeOfRefusal(
 }
 
 /** Two answers are the same when status and words agree, leaving aside the key sent, figures and long tokens, which differ each time. */
-function sameAnswer(a: ToolAnswer, b: ToolAnswer | undefined, consumerKey: string): boolean {
+export function sameAnswer(a: ToolAnswer, b: ToolAnswer | undefined, consumerKey: string): boolean {
   return b !== undefined && gist(a, consumerKey) === gist(b, consumerKey)
 }
 

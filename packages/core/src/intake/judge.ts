@@ -9,36 +9,8 @@ import {
   looksNamed,
   looksRandom,
 } from './clean.js'
-import { FIELD_WORDS, isAddress, isToken, type Field } from './fields.js'
-import type { KeyPair, Recognised } from './read.js'
-
-/** Something wrong (`fail`) or doubtful (`warn`) in what was handed over. */
-export interface IntakeRemark {
-  code:
-    | 'hidden_characters'
-    | 'blank_inside'
-    | 'placeholder'
-    | 'cut_short'
-    | 'not_secure'
-    | 'private_address'
-    | 'address_unusable'
-    | 'expired'
-    | 'swapped'
-    | 'key_is_secret'
-    | 'too_short'
-    | 'two_pairs'
-    | 'unread_extensions'
-    | 'unknown_scopes'
-    | 'unknown_messages'
-    | 'both_versions'
-    | 'contradiction'
-    | 'nothing_recognised'
-    | 'unreadable'
-  field: Field | null
-  verdict: 'warn' | 'fail'
-  statement: string
-  remedy: string
-}
+import { FIELD_WORDS, isAddress, isToken } from './fields.js'
+import type { IntakeRemark, KeyPair, Recognised } from './handover.js'
 
 type Judge = (one: Recognised, now: Date) => Omit<IntakeRemark, 'field'> | undefined
 

@@ -3,43 +3,9 @@ import { readToolMetadata, type ToolMetadata } from '../lti13/tool-metadata.js'
 import { cleanValue } from './clean.js'
 import { FIELD_WORDS, fieldOf, isToken, type Field } from './fields.js'
 import { readJson } from './json.js'
-import { judge, type IntakeRemark } from './judge.js'
+import type { Handover, IntakeRemark, KeyPair, Recognised } from './handover.js'
+import { judge } from './judge.js'
 import { addressIn, readLabelled, type RawValue } from './labelled.js'
-
-/** One value that was recognised, as it is meant. */
-export interface Recognised {
-  field: Field
-  value: string
-  /** Which part of the input it is from, for people. */
-  source: string
-  /** What was left out of it. */
-  removed: string[]
-}
-
-/** Key and secret that belong together, and what the input says they are for. */
-export interface KeyPair {
-  consumerKey: string
-  sharedSecret: string
-  purpose: string
-  /** Null where the input does not say. */
-  returnsScores: boolean | null
-}
-
-/** What was handed over, read. Nothing of it is registered. */
-export interface Handover {
-  kind: 'text' | 'xml' | 'json' | 'address' | 'nothing'
-  version: '1.1' | '1.3' | null
-  recognised: Recognised[]
-  remarks: IntakeRemark[]
-  /** What a registration still needs. */
-  missing: Field[]
-  pairs: KeyPair[]
-  customParameters: Record<string, string>
-  /** Where the input points at something to be fetched and read in its turn. */
-  follow: { address: string; as: 'configuration' | 'registration' | 'unknown' } | null
-  /** The tool's own description of itself, when the input is one. */
-  metadata: ToolMetadata | null
-}
 
 export const HANDOVER_MAX_CHARACTERS = 200_000
 

@@ -1,6 +1,7 @@
 export { checkInitiation, type InitiationFinding } from './initiation.js'
 export {
   base64url,
+  unbase64url,
   readJws,
   verifyJws,
   writeJws,

@@ -52,7 +52,7 @@ export async function writeJws(claims: Claims, keyId: string, sign: Sign): Promi
 export function readJws(token: string): Jws | JwsProblem {
   if (token.length > MAX_CHARACTERS) return { code: 'jwt.too_large', detail: `${token.length} characters` }
   const parts = token.split('.')
-  const [header, payload, signature] = parts.map(unbase64url)
+  const [header, payload, signature] = parts.map((one) => unbase64url(one))
   if (parts.length !== 3 || !header || !payload || !signature)
     return { code: 'jwt.malformed', detail: `${parts.length} parts` }
   const head = readObject(header)
@@ -84,15 +84,24 @@ function readObject(bytes: Uint8Array): Claims | undefined {
   }
 }
 
-export function base64url(bytes: Uint8Array): string {
+interface NativeBuffer {
+  from(bytes: ArrayBufferLike, offset: number, length: number): { toString(encoding: 'base64url'): string }
+  from(text: string, encoding: 'base64url'): Uint8Array
+}
+/** Where the runtime brings its own (Node), it is used; a test holds the portable way against it. */
+const native = (globalThis as { Buffer?: NativeBuffer }).Buffer ?? null
+
+export function base64url(bytes: Uint8Array, buffer: NativeBuffer | null = native): string {
+  if (buffer) return buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('base64url')
   let binary = ''
   for (let i = 0; i < bytes.length; i += 8192) binary += String.fromCharCode(...bytes.subarray(i, i + 8192))
   return btoa(binary).replaceAll('+', '-').replaceAll('/', '_').replace(/=+$/, '')
 }
 
 /** Strict: no padding, no blanks, no characters of the other alphabet. Undefined when it is not base64url. */
-export function unbase64url(text: string): Uint8Array | undefined {
+export function unbase64url(text: string, buffer: NativeBuffer | null = native): Uint8Array | undefined {
   if (text === '' || !/^[A-Za-z0-9_-]+$/.test(text) || text.length % 4 === 1) return undefined
+  if (buffer) return buffer.from(text, 'base64url')
   const binary = atob(text.replaceAll('-', '+').replaceAll('_', '/'))
   return Uint8Array.from(binary, (character) => character.charCodeAt(0))
 }

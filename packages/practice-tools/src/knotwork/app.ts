@@ -3,6 +3,9 @@ import formbody from '@fastify/formbody'
 import fastify, { type FastifyInstance, type FastifyReply } from 'fastify'
 import { outcomeXml, sendOutcome, type OutcomeTarget } from '../lti1/send-outcome.js'
 import { LaunchRefused, LaunchVerifier, type Fields } from '../lti1/verify-launch.js'
+import type { Look } from '../parts/page.js'
+import { registerSwitches, Switches, TOOL_FAULTS } from '../parts/switches.js'
+import { toolConfigurationXml } from '../parts/tool-configuration.js'
 import { MISBEHAVIOURS, readMisbehaviours, type Misbehaviour } from '../misbehaviours.js'
 import { drillOf, fractionOf } from './drills.js'
 import { credentialsPage, drillPage, instructorPage, messagePage, resultPage } from './pages.js'
@@ -29,16 +32,25 @@ interface Session {
   target: OutcomeTarget | undefined
 }
 
+const KNOTWORK_LOOK: Look = { name: 'Knotwork Drills', ink: '#5b3a29', ground: '#f3efe4' }
 const SESSIONS_KEPT = 20_000
 
 /** Knotwork Drills, a practice tool of LTI 1.1: three questions, scored by itself, returned by Basic Outcomes. */
 export async function createKnotwork(options: KnotworkOptions): Promise<FastifyInstance> {
   const app = fastify({ bodyLimit: 256 * 1024, forceCloseConnections: true })
   const state = new KnotworkState(options.stateFile)
-  const verifier = new LaunchVerifier({ [options.consumerKey]: options.sharedSecret })
+  /** Newest first: the first signs, all are taken. */
+  const secrets = [options.sharedSecret]
+  const verifier = new LaunchVerifier({ [options.consumerKey]: secrets })
   const sessions = new Map<string, Session>()
   const launchUrl = `${options.publicUrl}/launch`
   await app.register(formbody)
+  registerSwitches(
+    app,
+    KNOTWORK_LOOK,
+    new Switches(TOOL_FAULTS, state.tool, () => state.save()),
+    options.slowMs ?? 12_000,
+  )
 
   app.setErrorHandler((error, _, reply) => {
     const status = error instanceof LaunchRefused ? error.status : 500
@@ -47,13 +59,31 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
   })
 
   app.get('/', (_, reply) => sendPage(reply, credentialsPage(options.consumerKey, options.sharedSecret, launchUrl)))
+  app.get('/config.xml', (_, reply) =>
+    reply.type('application/xml').send(
+      toolConfigurationXml({
+        title: 'Knotwork Drills',
+        description: 'Three questions on knots, soundings or clouds, scored at once.',
+        launchUrl,
+        custom: { drill: 'bends' },
+        vendor: { name: 'Knotwork Drills', email: 'support@tools.example' },
+      }),
+    ),
+  )
+  app.post<{ Body: Fields | undefined }>('/practice/secrets', (request, reply) => {
+    const wanted = (request.body?.['secrets'] ?? '').split(/\s+/).filter(Boolean)
+    secrets.splice(0, secrets.length, ...(wanted.length > 0 ? wanted : [options.sharedSecret]))
+    return reply.send({ held: secrets.length })
+  })
   app.get('/launch', (_, reply) => sendPage(reply, messagePage('Knotwork Drills', 'This address takes launches.')))
 
   app.post<{ Body: Fields }>('/launch', async (request, reply) => {
     const fields = request.body ?? {}
     const linkId = fields['resource_link_id'] ?? ''
-    const link = state.link(linkId, fields['resource_link_title'], fields['context_title'])
-    const misbehaviours = [...link.misbehaviours, ...readMisbehaviours(fields['custom_practice_fault'])]
+    const misbehaviours = [
+      ...(state.known(linkId)?.misbehaviours ?? []),
+      ...readMisbehaviours(fields['custom_practice_fault']),
+    ]
     const does = (one: Misbehaviour) => misbehaviours.includes(one)
 
     if (does('slow')) await new Promise((resolve) => setTimeout(resolve, options.slowMs ?? 12_000))
@@ -64,6 +94,7 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
       fields,
       does('wrong_secret') ? { secret: `not ${options.sharedSecret}` } : {},
     )
+    const link = state.link(linkId, fields['resource_link_title'], fields['context_title'])
     const name = fields['lis_person_name_full'] ?? `Learner ${(fields['user_id'] ?? '').slice(0, 6)}`
     if (does('refuses_test_learner') && /^test learner/i.test(name))
       throw new LaunchRefused(403, 'Knotwork takes no test learners.')
@@ -100,7 +131,7 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
 
   function openSession(fields: Fields, linkId: string, name: string, misbehaviours: Misbehaviour[]): Session {
     const { lis_outcome_service_url: serviceUrl, lis_result_sourcedid: resultId } = fields
-    const credentials = { key: options.consumerKey, secret: options.sharedSecret }
+    const credentials = { key: options.consumerKey, secret: secrets[0]! }
     return {
       linkId,
       userId: fields['user_id']!,
@@ -148,7 +179,7 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
 
   async function send(session: Session, fraction: string): Promise<string> {
     const does = (one: Misbehaviour) => session.misbehaviours.includes(one)
-    const target = session.target!
+    const target = { ...session.target!, secret: secrets[0]! }
     const score = does('score_above_maximum') ? String(Number(fraction) + 1) : fraction
     const body = outcomeXml('replaceResult', target.resultId, score)
     const sentBody = does('broken_xml') ? body.slice(0, body.indexOf('</resultRecord>')) : body

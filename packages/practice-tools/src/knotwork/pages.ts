@@ -26,7 +26,7 @@ export function credentialsPage(key: string, secret: string, launchUrl: string):
   return page(
     'Credentials',
     'Skerrow Maritime Academy',
-    `<h1>Your credentials</h1><p>Enter these in your platform. LTI 1.1, scores by Basic Outcomes.</p><table>${row('Consumer key', key)}${row('Shared secret', secret)}${row('Launch address', launchUrl)}</table>
+    `<h1>Your credentials</h1><p>Enter these in your platform. LTI 1.1, scores by Basic Outcomes.</p><table>${row('Consumer key', key)}${row('Shared secret', secret)}${row('Launch address', launchUrl)}${row('Configuration address', launchUrl.replace(/launch$/, 'config.xml'))}</table>
      <p>A link’s custom parameter <code>drill</code> chooses what is shown: <code>bends</code>, <code>soundings</code> or <code>clouds</code>. Under <code>practice_score</code>, for instance 0.645, a learner’s launch is scored at once, without a person.</p>`,
   )
 }

@@ -15,12 +15,21 @@ export interface LinkState {
   workers: Record<string, Worker>
 }
 
+interface Stored {
+  links: Record<string, LinkState>
+  tool: { faults?: string[] }
+}
+
 /** What Knotwork remembers: in memory, and in a file if one is named, so that it survives a restart. */
 export class KnotworkState {
   private readonly links: Record<string, LinkState>
+  /** Of the whole tool. */
+  readonly tool: { faults?: string[] }
 
   constructor(private readonly file: string | undefined) {
-    this.links = file && existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as Record<string, LinkState>) : {}
+    const kept = file && existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as Partial<Stored>) : {}
+    this.links = kept.links ?? {}
+    this.tool = kept.tool ?? {}
   }
 
   link(id: string, title = '', course = ''): LinkState {
@@ -30,13 +39,17 @@ export class KnotworkState {
     return link
   }
 
+  known(id: string): LinkState | undefined {
+    return this.links[id]
+  }
+
   worker(linkId: string, userId: string, name: string): Worker {
     return (this.link(linkId).workers[userId] ??= { name, attempts: 0, fraction: null, sent: 'not yet' })
   }
 
   save(): void {
     if (!this.file) return
-    writeFileSync(`${this.file}.new`, JSON.stringify(this.links))
+    writeFileSync(`${this.file}.new`, JSON.stringify({ links: this.links, tool: this.tool } satisfies Stored))
     renameSync(`${this.file}.new`, this.file)
   }
 }

@@ -34,30 +34,34 @@ export class LaunchVerifier {
   private readonly seen = new Map<string, number>()
 
   constructor(
-    private readonly secrets: Readonly<Record<string, string>>,
+    private readonly secrets: Readonly<Record<string, string | readonly string[]>>,
     private readonly now: () => number = Date.now,
+    private readonly tool = 'Knotwork',
   ) {}
 
   /** @param url as the browser called it. @throws LaunchRefused */
   verify(url: string, fields: Fields, options: { secret?: string } = {}): void {
     const key = fields['oauth_consumer_key'] ?? ''
-    const secret = options.secret ?? this.secrets[key]
-    if (secret === undefined) throw new LaunchRefused(401, `Knotwork does not know the consumer key “${key}”.`)
+    const held = options.secret ?? this.secrets[key]
+    if (held === undefined) throw new LaunchRefused(401, `${this.tool} does not know the consumer key “${key}”.`)
     const method = fields['oauth_signature_method'] ?? ''
-    if (!(method in HASHES)) throw new LaunchRefused(401, `Knotwork cannot verify the signature method “${method}”.`)
+    if (!(method in HASHES))
+      throw new LaunchRefused(401, `${this.tool} cannot verify the signature method “${method}”.`)
 
     const { oauth_signature: given = '', ...rest } = fields
     const own = Object.entries(rest)
     const oauthData = Object.fromEntries(own.filter(([name]) => name.startsWith('oauth_')))
     const data = Object.fromEntries(own.filter(([name]) => !name.startsWith('oauth_')))
-    const expected = signer(key, secret, method).getSignature(
-      { url, method: 'POST', data },
-      undefined,
-      oauthData as unknown as OAuth.Data,
-    )
-    const [a, b] = [Buffer.from(given), Buffer.from(expected)]
-    if (a.length !== b.length || !timingSafeEqual(a, b))
-      throw new LaunchRefused(401, 'The signature of this launch does not match.')
+    const matches = [held].flat().some((secret) => {
+      const expected = signer(key, secret, method).getSignature(
+        { url, method: 'POST', data },
+        undefined,
+        oauthData as unknown as OAuth.Data,
+      )
+      const [a, b] = [Buffer.from(given), Buffer.from(expected)]
+      return a.length === b.length && timingSafeEqual(a, b)
+    })
+    if (!matches) throw new LaunchRefused(401, 'The signature of this launch does not match.')
 
     this.checkFreshness(key, fields)
     if (fields['lti_message_type'] !== 'basic-lti-launch-request')

@@ -2,7 +2,7 @@ import { Refusal } from '@bathyscribe/contract'
 import { teaches, type CourseRole } from '@bathyscribe/core/identity'
 import type { Records } from '../records/index.js'
 import type { ToolScope } from '../records/tools.js'
-import type { RegistrationRecord } from '../records/entities/courses.js'
+import type { RegistrationRecord } from '../records/entities/tools.js'
 import type { Actor } from './context.js'
 
 export function isAdministrator(actor: Actor): boolean {
@@ -36,9 +36,14 @@ export async function toolScope(records: Records, actor: Actor): Promise<ToolSco
 /** A tool that the actor may see. @throws Refusal `tool.not_found` also for one that exists but is not to be seen. */
 export async function visibleTool(records: Records, actor: Actor, ref: string): Promise<RegistrationRecord> {
   const [scope, tool] = [await toolScope(records, actor), await records.tools.byRef(ref)]
-  if (!scope.seesAll && tool.courseId !== null && !scope.courseIds.includes(tool.courseId))
+  if (!scope.seesAll && ((tool.courseId !== null && !scope.courseIds.includes(tool.courseId)) || isUnapproved(tool)))
     throw new Refusal('tool.not_found', ref)
   return tool
+}
+
+/** A tool of the institution that nobody has approved yet is no business of its courses. */
+function isUnapproved({ courseId, state }: RegistrationRecord): boolean {
+  return courseId === null && (state === 'waiting' || state === 'deleted')
 }
 
 /** A tool that the actor may change: administrators any, instructors those of their own course. */

@@ -4,8 +4,9 @@ import type { z } from 'zod'
 import type { AssignmentRecord } from '../records/entities/courses.js'
 import type { Records } from '../records/index.js'
 import { by, type Actor, type Context } from './context.js'
-import { remarksOn, requirePreflight, toolForCourse } from './make-assignment.js'
-import { checkAddress } from './register-tool.js'
+import { remarksOn, requirePreflight } from './make-assignment.js'
+import { toolForCourse } from './places/usable-tool.js'
+import { checkAddress } from './tools/register-tool.js'
 
 /** What a launch depends on: when one of these changes, an old failure says nothing any more. */
 const LAUNCH_SETTINGS = ['registrationId', 'launchUrl', 'customParameters', 'documentTarget'] as const

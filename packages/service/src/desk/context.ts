@@ -5,7 +5,10 @@ import type { Changes } from '../records/changes.js'
 import type { Records, Statements } from '../records/index.js'
 import type { Actor } from '../records/statements/sign-ins.js'
 import type { Settings } from '../settings/settings.js'
+import type { KeyUses } from '../records/statements/key-use.js'
 import type { Outgoing } from '../wire/outgoing.js'
+import type { Keyring } from './keyring.js'
+import type { ToolKeysets } from './tool-keysets.js'
 
 /** What every use case works with. It knows nothing of HTTP. */
 export interface Context {
@@ -16,6 +19,9 @@ export interface Context {
   clock: Clock
   ids: Ids
   keys: Keys
+  keyring: Keyring
+  toolKeysets: ToolKeysets
+  keyUses: KeyUses
   settings: Settings
   version: string
   log: FastifyBaseLogger

@@ -2,21 +2,12 @@ import { Refusal, type NewAssignment, type PreflightQuestion } from '@bathyscrib
 import { preflight, type PreflightRemark } from '@bathyscribe/core/checks'
 import type { z } from 'zod'
 import { violatedKey } from '../records/database.js'
-import type { AssignmentRecord, RegistrationRecord } from '../records/entities/courses.js'
+import type { AssignmentRecord } from '../records/entities/courses.js'
+import type { RegistrationRecord } from '../records/entities/tools.js'
 import { by, type Actor, type Context } from './context.js'
-import { checkAddress } from './register-tool.js'
+import { toolForCourse } from './places/usable-tool.js'
+import { checkAddress } from './tools/register-tool.js'
 import { freeSlug, slugOf } from './slug.js'
-
-/** A tool that a course may use: the institution's, or its own. @throws Refusal */
-export async function toolForCourse(
-  context: Pick<Context, 'records'>,
-  courseId: string,
-  ref: string,
-): Promise<RegistrationRecord> {
-  const tool = await context.records.tools.byRef(ref)
-  if (tool.courseId !== null && tool.courseId !== courseId) throw new Refusal('tool.not_found', ref)
-  return tool
-}
 
 /** Makes an assignment; with `publish` only if preflight finds nothing broken, otherwise not at all. @throws Refusal */
 export async function makeAssignment(
@@ -27,7 +18,6 @@ export async function makeAssignment(
 ): Promise<AssignmentRecord> {
   const { records, ids, clock } = context
   const tool = await toolForCourse(context, courseId, wanted.tool)
-  if (tool.state === 'retired') throw new Refusal('tool.retired', tool.slug)
   if (wanted.launchUrl) checkAddress(wanted.launchUrl, 'launchUrl')
   const category = wanted.category === null ? null : await records.courses.category(courseId, wanted.category)
   const now = clock.now()
@@ -57,6 +47,7 @@ export async function makeAssignment(
   await records
     .transaction(async (inside) => {
       await inside.assignments.insert(assignment)
+      await inside.menus.addTool(courseId, tool.id, actor.id, now)
       await inside.audit.add({
         at: now,
         ...by(actor),
@@ -77,7 +68,7 @@ export async function makeAssignment(
 export function remarksOn(
   context: Pick<Context, 'settings'>,
   assignment: Pick<AssignmentRecord, 'title' | 'points' | 'categoryId' | 'launchUrl' | 'documentTarget'>,
-  tool: Pick<RegistrationRecord, 'state' | 'launchUrl'>,
+  tool: Pick<RegistrationRecord, 'state' | 'launchUrl' | 'version' | 'features'>,
 ): PreflightRemark[] {
   return preflight({
     title: assignment.title,
@@ -85,6 +76,8 @@ export function remarksOn(
     hasCategory: assignment.categoryId !== null,
     launchUrl: assignment.launchUrl ?? tool.launchUrl,
     registrationState: tool.state,
+    toolReturnsScores: tool.features.includes('scores'),
+    toolVersion: tool.version,
     platformIsSecure: context.settings.publicUrl.startsWith('https:'),
     documentTarget: assignment.documentTarget,
   })
@@ -118,7 +111,7 @@ export async function preflightQuestion(
       launchUrl,
       documentTarget: asked.documentTarget ?? tool?.documentTarget ?? 'frame',
     },
-    tool ?? { state: 'enabled', launchUrl: null },
+    tool ?? { state: 'enabled', launchUrl: null, version: '1.1', features: ['scores'] },
   )
   return {
     remarks: tool ? remarks : remarks.filter((remark) => remark.rule !== 'launch_address_usable'),

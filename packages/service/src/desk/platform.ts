@@ -19,11 +19,21 @@ export function outcomesUrl(settings: Pick<Context['settings'], 'publicUrl'>): s
   return `${settings.publicUrl}/lti/outcomes`
 }
 
+/** Where tools get service tokens. */
+export function tokenUrl(settings: Pick<Context['settings'], 'publicUrl'>): string {
+  return `${settings.publicUrl}/lti/token`
+}
+
+/** Where tools send the browser to ask for an id_token. */
+export function authorizationUrl(settings: Pick<Context['settings'], 'publicUrl'>): string {
+  return `${settings.publicUrl}/lti/authorize`
+}
+
 /** Where a tool may send the browser back: sealed for this person and link, so that nobody can fill the log by guessing. */
 export function returnUrl(
   context: Pick<Context, 'settings' | 'keys'>,
-  link: Pick<Link, 'assignment' | 'person'>,
+  link: Pick<Link, 'resource' | 'person'>,
 ): string {
-  const target = { assignmentId: link.assignment.id, personId: link.person.id }
+  const target = { linkId: link.resource.id, personId: link.person.id }
   return `${context.settings.publicUrl}/lti/return/${writeResultId(context.keys.resultIdKey, target)}`
 }

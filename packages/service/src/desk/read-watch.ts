@@ -12,12 +12,14 @@ export async function readWatch(context: Context, actor: Actor): Promise<Watch> 
   const { records, clock } = context
   const courses = await requireTeaching(records, actor)
   const now = clock.now()
-  const [unproven, publishedCount, refusals, soundings, perHour] = await Promise.all([
+  const [unproven, publishedCount, refusals, soundings, perHour, approvals, entries] = await Promise.all([
     records.assignments.unproven(courses, 200),
     records.assignments.publishedCount(courses),
     records.wire.refusals(new Date(now.getTime() - REFUSALS_SINCE_MS), courses, 20),
     records.soundings.lastFailing(courses, 8),
     records.scores.perHour(new Date(now.getTime() - 24 * HOUR_MS), courses),
+    courses === null ? records.tools.waiting() : [],
+    records.menus.waitingForEntry(courses),
   ])
   return {
     unproven: unproven.slice(0, 12).map((assignment) => {
@@ -28,6 +30,19 @@ export async function readWatch(context: Context, actor: Actor): Promise<Watch> 
     unprovenCount: unproven.length,
     publishedCount,
     refusals: refusals.map((group) => ({ ...group, lastAt: group.lastAt.toISOString(), ...explainCode(group.code) })),
+    approvals: approvals.map(({ id, slug, name, state, course, what, since }) => ({
+      tool: { id, slug, name, state },
+      course,
+      what,
+      since: since.toISOString(),
+    })),
+    firstEntries: entries.map(({ tool, course, label, linkId, kind }) => ({
+      tool,
+      course,
+      label,
+      openAt:
+        kind === 'menu' ? `/courses/${course.id}/menu/${linkId}` : `/courses/${course.id}/assignments/${linkId}/work`,
+    })),
     soundings: soundings.map(soundingView),
     scoresPerHour: fillHours(perHour, now),
   }

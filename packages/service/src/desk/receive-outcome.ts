@@ -16,11 +16,13 @@ import {
   type Parameter,
 } from '@bathyscribe/core/oauth1'
 import { pointsOf, readFraction } from '@bathyscribe/core/scores'
-import type { RegistrationRecord } from '../records/entities/courses.js'
+import type { RegistrationRecord } from '../records/entities/tools.js'
 import type { Link } from '../records/statements/links.js'
 import type { MessageToWrite } from '../records/statements/messages.js'
 import { clip, maskHeaders } from '../wire/mask.js'
 import type { Context } from './context.js'
+import { secretKey } from '../records/statements/key-use.js'
+import { promoteSecret } from './tools/secrets.js'
 
 /** A call of the outcomes service as it came in. `path` is that of the request, with its query. */
 export interface OutcomeCall {
@@ -61,7 +63,7 @@ export async function receiveOutcome(context: Context, call: OutcomeCall): Promi
   const refused =
     'code' in signed
       ? signed
-      : (checkSignature(context, call, signed, signer, link) ??
+      : ((await checkSignature(context, call, signed, signer, link)) ??
         checkRequest(asked) ??
         checkTarget(asked as OutcomesRequest, link))
 
@@ -104,13 +106,13 @@ async function findSigner(
   return first
 }
 
-function checkSignature(
+async function checkSignature(
   context: Context,
   call: OutcomeCall,
   signed: Signed,
   signer: Signer | undefined,
   link: Link | undefined,
-): Refused | undefined {
+): Promise<Refused | undefined> {
   const { oauth, parameters } = signed
   if (!signer?.secretSealed) return unauthenticated('oauth.key_unknown', `“${oauth.consumerKey.slice(0, 80)}”`)
   if (oauth.consumerKey !== signer.consumerKey)
@@ -118,18 +120,32 @@ function checkSignature(
       link ? 'oauth.key_of_another_tool' : 'oauth.key_unknown',
       `“${oauth.consumerKey.slice(0, 80)}”`,
     )
-  const problem = verifyRequest(
-    { method: 'POST', url: `${context.settings.publicUrl}${call.path}`, parameters },
-    oauth,
-    {
-      sharedSecret: context.keys.unseal(signer.secretSealed, signer.id),
+  const now = context.clock.now()
+  const verifyBy = (sealed: Buffer) =>
+    verifyRequest({ method: 'POST', url: `${context.settings.publicUrl}${call.path}`, parameters }, oauth, {
+      sharedSecret: context.keys.unseal(sealed, signer.id),
       signatureMethod: signer.signatureMethod,
-      nowSeconds: Math.floor(context.clock.now().getTime() / 1000),
+      nowSeconds: Math.floor(now.getTime() / 1000),
       windowSeconds: context.settings.clockToleranceSeconds,
       body: call.body,
-    },
-  )
-  return problem && unauthenticated(problem.code, problem.detail)
+    })
+  const problem = verifyBy(signer.secretSealed)
+  if (!problem) {
+    context.keyUses.note(signer.id, secretKey(signer.secretSealed), now)
+    return undefined
+  }
+  if (problem.code === 'oauth.signature_mismatch') {
+    for (const other of await context.records.secrets.others(signer.id, now)) {
+      if (verifyBy(other.sealed)) continue
+      context.keyUses.note(signer.id, secretKey(other.sealed), now)
+      if (other.role === 'next') await promoteSecret(context, signer.id, other)
+      return undefined
+    }
+    // The secret may have changed hands between our two readings.
+    const { secretSealed } = await context.records.tools.byId(signer.id)
+    if (secretSealed && !secretSealed.equals(signer.secretSealed) && !verifyBy(secretSealed)) return undefined
+  }
+  return unauthenticated(problem.code, problem.detail)
 }
 
 function checkRequest(asked: OutcomesRequest | OutcomesProblem): Refused | undefined {
@@ -139,9 +155,11 @@ function checkRequest(asked: OutcomesRequest | OutcomesProblem): Refused | undef
 function checkTarget(asked: OutcomesRequest, link: Link | undefined): Refused | undefined {
   const refuse = (code: ErrorCode, detail: string): Refused => ({ code, detail, authenticated: true })
   if (!link) return refuse('outcomes.result_id_unknown', asked.resultId.slice(0, 40))
-  // A suspended tool may still return what was worked before; a draft or retired one has nothing to return.
-  if (link.registration.state === 'draft' || link.registration.state === 'retired')
-    return refuse('outcomes.tool_not_enabled', link.registration.state)
+  // A suspended tool may still return what was worked before, unless that was switched off with it; others have nothing to return.
+  const { state, scoresWhileSuspended } = link.registration
+  if (state !== 'enabled' && !(state === 'suspended' && scoresWhileSuspended))
+    return refuse('outcomes.tool_not_enabled', state)
+  if (link.resource.kind !== 'assignment') return refuse('outcomes.result_id_unknown', 'a menu entry has no result')
   if (asked.operation !== 'readResult' && (link.enrolment?.state !== 'active' || !isScored(link.enrolment.role)))
     return refuse(
       'score.not_a_learner',
@@ -188,7 +206,7 @@ async function record(
 }
 
 function scoreOf(asked: OutcomesRequest, link: Link): Score {
-  const outOf = link.assignment.points
+  const outOf = link.resource.points
   if (asked.operation === 'deleteResult')
     return {
       operation: 'delete',
@@ -226,7 +244,7 @@ function describe(asked: OutcomesRequest, score: Score | undefined, link: Link):
     return link.result?.fraction == null ? 'There is no score yet.' : `The score is ${link.result.fraction} of 1.`
   return score?.operation === 'delete'
     ? 'The score was cleared.'
-    : `${score!.sent} of 1 recorded: ${score!.points} of ${link.assignment.points} points.`
+    : `${score!.sent} of 1 recorded: ${score!.points} of ${link.resource.points} points.`
 }
 
 async function answerRefused(
@@ -283,7 +301,7 @@ function write(
     direction: 'received',
     registrationId: signer?.id ?? null,
     courseId: link?.course.id ?? null,
-    assignmentId: link?.assignment.id ?? null,
+    assignmentId: link?.resource.id ?? null,
     personId: link?.person.id ?? null,
     soundingId: null,
     durationMs: performance.now() - started,
@@ -321,7 +339,7 @@ function publish({ context, link }: Reached, kind: 'score' | 'refusal'): void {
     context.changes.publish({
       kind,
       courseId: link.course.id,
-      assignmentId: link.assignment.id,
+      assignmentId: link.resource.id,
       personId: link.person.id,
     })
 }

@@ -9,7 +9,6 @@ import {
   type Person,
   type Sounding,
   type SoundingDetail,
-  type Tool,
   type WireEntry,
   type WireEntryDetail,
 } from '@bathyscribe/contract'
@@ -20,7 +19,6 @@ import type { CourseSummary } from '../records/courses.js'
 import type { PersonRecord } from '../records/entities/people.js'
 import type { MemberRow } from '../records/people.js'
 import type { SoundingSummary } from '../records/soundings.js'
-import type { ToolSummary } from '../records/tools.js'
 import type { WireDetailRow, WireRow } from '../records/wire.js'
 
 // Records as the contract shows them: moments become text, and nothing is shown that is not named here.
@@ -57,20 +55,6 @@ export function courseView(
   teachingSide: boolean,
 ): Course {
   return { ...course, unproven: teachingSide ? course.unproven : 0, createdAt: course.createdAt.toISOString() }
-}
-
-export function toolView(tool: ToolSummary): Tool {
-  const { courseId: _course, secretSealed, ...rest } = tool
-  return {
-    ...rest,
-    version: '1.1',
-    hasSecret: secretSealed !== null,
-    secretSetAt: tool.secretSetAt?.toISOString() ?? null,
-    createdAt: tool.createdAt.toISOString(),
-    updatedAt: tool.updatedAt.toISOString(),
-    lastLaunchAt: tool.lastLaunchAt?.toISOString() ?? null,
-    lastScoreAt: tool.lastScoreAt?.toISOString() ?? null,
-  }
 }
 
 export function markView(mark: Mark): MarkAnswer {

@@ -7,6 +7,8 @@ import { fingerprint } from '../keys/key-file.js'
 import type { AssignmentRecord, CourseRecord } from '../records/entities/courses.js'
 
 export const SESSION_COOKIE = 'bathyscribe_session'
+/** The session once more, for the authorisation address alone: see where it is set. */
+export const LOGIN_COOKIE = 'bathyscribe_login'
 
 /** Who calls, and which course or assignment the address names, after it was found that they may. */
 export class Caller {
@@ -38,14 +40,18 @@ export class Caller {
 }
 
 /** Finds who makes a request, by API token or session. @returns undefined when nobody is signed in. @throws Refusal for a bad token */
-export async function findActor(context: Context, request: FastifyRequest): Promise<Actor | undefined> {
+export async function findActor(
+  context: Context,
+  request: FastifyRequest,
+  alsoCookie?: typeof LOGIN_COOKIE,
+): Promise<Actor | undefined> {
   const bearer = /^Bearer ([\x21-\x7e]{1,200})$/.exec(request.headers.authorization ?? '')?.[1]
   if (bearer !== undefined) {
     const actor = await context.statements.findToken(fingerprint(bearer))
     if (!actor) throw new Refusal('token.unknown')
     return actor
   }
-  const cookie = request.cookies[SESSION_COOKIE]
+  const cookie = request.cookies[SESSION_COOKIE] ?? (alsoCookie && request.cookies[alsoCookie])
   return cookie === undefined ? undefined : context.statements.findSession(fingerprint(cookie))
 }
 
@@ -65,9 +71,19 @@ export async function admit(
     throw new Refusal('token.scope', access.scope ?? 'none')
   if (access.who === 'administrator' && !isAdministrator(actor)) throw new Refusal('access.denied')
   const { tool } = request.params as { tool?: string }
-  if (access.who === 'registrar' && tool !== undefined) await ownTool(context.records, actor, tool)
+  if (access.who === 'registrar') {
+    if (tool === undefined) await requireInstructorSomewhere(context, actor)
+    else await ownTool(context.records, actor, tool)
+  }
   if (access.who !== 'member' && access.who !== 'teacher' && access.who !== 'instructor') return new Caller({ actor })
   return admitToCourse(context, access.who, actor, request.params as { course?: string; assignment?: string })
+}
+
+/** Registering is for administrators, and for instructors as far as their own courses go. */
+async function requireInstructorSomewhere({ records }: Context, actor: Actor): Promise<void> {
+  if (isAdministrator(actor)) return
+  if (!(await records.people.rolesOf(actor.id)).some(({ role }) => role === 'instructor'))
+    throw new Refusal('access.denied')
 }
 
 /** Those who are not in a course learn nothing of it, not even that it exists. */

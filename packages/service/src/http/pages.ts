@@ -38,10 +38,43 @@ button { border: 1px solid currentColor; background: none; border-radius: .3rem;
 
 const SCRIPT = `document.getElementById('launch').submit()\n`
 
+/**
+ * Platform Storage (Client Side postMessages 1.0): a framed tool that gets no cookies keeps a few values with us. Only origins of this launch are
+ * answered, each sees its own values only, and both number and size are bounded.
+ */
+const STAGE_SCRIPT = `
+const origins = document.currentScript.dataset.origins.split(' ')
+const SUBJECTS = ['lti.capabilities', 'lti.put_data', 'lti.get_data']
+const MOST_KEYS = 50, MOST_CHARACTERS = 4096
+const nameOf = (origin) => 'lti ' + origin
+const read = (origin) => JSON.parse(sessionStorage.getItem(nameOf(origin)) || '{}')
+const isText = (value) => typeof value === 'string' && value.length > 0 && value.length <= MOST_CHARACTERS
+addEventListener('message', (event) => {
+  const { data, origin, source } = event
+  if (!origins.includes(origin) || typeof data !== 'object' || data === null || !SUBJECTS.includes(data.subject)) return
+  const reply = { subject: data.subject + '.response', message_id: data.message_id }
+  const answer = (more) => source.postMessage({ ...reply, ...more }, origin)
+  const fail = (code, message) => answer({ error: { code, message } })
+  if (data.subject === 'lti.capabilities')
+    return answer({ supported_messages: SUBJECTS.map((subject) => ({ subject })) })
+  if (!isText(data.key)) return fail('bad_request', 'key must be a text of at most ' + MOST_CHARACTERS + ' characters')
+  const values = read(origin)
+  if (data.subject === 'lti.get_data') return answer({ key: data.key, value: Object.hasOwn(values, data.key) ? values[data.key] : null })
+  if (data.value === null || data.value === undefined) delete values[data.key]
+  else if (!isText(data.value)) return fail('bad_request', 'value must be a text of at most ' + MOST_CHARACTERS + ' characters')
+  else if (!Object.hasOwn(values, data.key) && Object.keys(values).length >= MOST_KEYS)
+    return fail('storage_exhaustion', 'at most ' + MOST_KEYS + ' keys')
+  else Object.defineProperty(values, data.key, { value: data.value, enumerable: true, configurable: true, writable: true })
+  sessionStorage.setItem(nameOf(origin), JSON.stringify(values))
+  answer({ key: data.key, value: data.value ?? null })
+})
+`
+
 /** The few static parts of the protocol's own pages. */
 export const PAGE_ASSETS = {
   '/lti/assets/page.css': { type: 'text/css; charset=utf-8', text: STYLE },
   '/lti/assets/launch.js': { type: 'text/javascript; charset=utf-8', text: SCRIPT },
+  '/lti/assets/stage.js': { type: 'text/javascript; charset=utf-8', text: STAGE_SCRIPT },
 } as const
 
 interface PageOptions {
@@ -76,9 +109,30 @@ export function sendPage(reply: FastifyReply, title: string, body: Html, options
     .code(options.status ?? 200)
     .header('content-security-policy', policy.join('; '))
     .header('referrer-policy', 'strict-origin-when-cross-origin')
+    .header('x-content-type-options', 'nosniff')
     .header('cache-control', 'no-store')
     .type('text/html; charset=utf-8')
     .send(page.text)
+}
+
+/** A form that posts itself to the tool; without scripts it waits for a click. */
+export function sendForm(
+  reply: FastifyReply,
+  form: { url: string; fields: readonly (readonly [string, string])[]; title: string },
+): FastifyReply {
+  const inputs = form.fields.map(([name, value]) => html`<input type="hidden" name="${name}" value="${value}" />`)
+  return sendPage(
+    reply,
+    form.title,
+    html`<main>
+        <form id="launch" method="post" action="${form.url}" accept-charset="utf-8">
+          ${inputs}
+          <p>${form.title.replace('…', '')} ${new URL(form.url).host} …</p>
+          <button>Go on</button>
+        </form>
+      </main>
+      <script src="/lti/assets/launch.js"></script>`,
+  )
 }
 
 /** A page for a person who cannot go on: what happened, what to do, and the way back. */

@@ -16,7 +16,10 @@ import { siteHandlers } from './api/site.js'
 import { workHandlers } from './api/work.js'
 import { registerConsole } from './console.js'
 import { registerHealth } from './health.js'
+import { placeHandlers } from './api/places.js'
+import { toolHandlers } from './api/tools.js'
 import { registerLaunch, sendRefusedPage } from './lti/launch.js'
+import { registerLogin } from './lti/login.js'
 import { registerOutcomes } from './lti/outcomes.js'
 import { sendProblem, toRefusal } from './problems.js'
 
@@ -62,6 +65,16 @@ export async function createServer({ context, database, consoleFolder, sound }: 
   // Registered first: it is the busiest address, and cookies and page policies are nothing to it.
   registerHealth(app, context, database)
   await registerOutcomes(app, context)
+  // The protocol's own pages bring policies of their own, so what is worked out for every page of the console is spared them.
+  await app.register(async (scope) => {
+    await scope.register(cookie)
+    if (secure)
+      scope.addHook('onRequest', async (_, reply) => {
+        void reply.header('strict-transport-security', 'max-age=31536000; includeSubDomains')
+      })
+    registerLaunch(scope, context)
+    await registerLogin(scope, context)
+  })
 
   await app.register(helmet, {
     contentSecurityPolicy: {
@@ -80,6 +93,8 @@ export async function createServer({ context, database, consoleFolder, sound }: 
       },
     },
     hsts: secure,
+    // A tool that registers itself does so in a window of its own, and says there that it has finished.
+    crossOriginOpenerPolicy: { policy: 'same-origin-allow-popups' },
     frameguard: false,
     referrerPolicy: { policy: 'same-origin' },
   })
@@ -110,9 +125,10 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     ...sessionHandlers(context),
     ...siteHandlers(context),
     ...workHandlers(context, sound),
+    ...toolHandlers(context),
+    ...placeHandlers(context),
   })
   registerEvents(app, context)
-  registerLaunch(app, context)
   registerConsole(app, consoleFolder)
   return app
 }

@@ -1,6 +1,8 @@
 import PgBoss from 'pg-boss'
 import type { Context } from '../desk/context.js'
 import { interruptStale, runSounding, SOUNDING_LIMIT_MS } from '../desk/run-sounding.js'
+import { rotateWhenDue } from '../desk/keyring.js'
+import { purgeDeleted } from '../desk/tools/end-tool.js'
 import { expire } from '../records/expiry.js'
 import type { DataSource } from 'typeorm'
 
@@ -75,9 +77,12 @@ async function expireAll(context: Context, database: DataSource): Promise<void> 
   const gone = {
     nonces: await expire(database, 'nonce', now),
     sessions: await expire(database, 'session', now),
+    invitations: await expire(database, 'invitation', daysAgo(1)),
     wireEntries: await expire(database, 'wire_entry', daysAgo(settings.wireDays)),
     auditEntries: await expire(database, 'audit_entry', daysAgo(settings.auditDays)),
   }
   await interruptStale(context)
-  log.info(gone, 'expired')
+  const registrations = await purgeDeleted(context)
+  await rotateWhenDue(context)
+  log.info({ ...gone, registrations }, 'expired')
 }

@@ -16,6 +16,7 @@ export interface Keys {
   /** @throws Error when it was not sealed under one of these keys for `about`. */
   unseal(sealed: Buffer, about: string): string
   readonly resultIdKey: Uint8Array
+  readonly hintKey: Uint8Array
   readonly cookieKey: string
 }
 
@@ -74,6 +75,7 @@ export function readKeys(path: string): Keys {
       return text
     },
     resultIdKey: derive('result identifiers'),
+    hintKey: derive('login hints'),
     cookieKey: derive('cookies').toString('base64'),
   }
 }

@@ -1,14 +1,14 @@
-import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
+import { ERRORS, Refusal, type ErrorCode, type ToolState } from '@bathyscribe/contract'
 import type { Evidence, ProofFacts } from '@bathyscribe/core/checks'
 import { sameNumber } from '@bathyscribe/core/scores'
 import type { EntityManager } from 'typeorm'
-import { AssignmentRecord, type RegistrationState } from './entities/courses.js'
+import { AssignmentRecord } from './entities/courses.js'
 import { codeKey } from './courses.js'
 
 /** An assignment with its course, tool and everything its proof is judged by. */
 export interface AssignmentSummary extends AssignmentRecord {
   course: { id: string; code: string; title: string }
-  tool: { id: string; slug: string; name: string; state: RegistrationState }
+  tool: { id: string; slug: string; name: string; state: ToolState }
   category: { id: string; name: string } | null
   effectiveLaunchUrl: string | null
   scores: number
@@ -53,7 +53,7 @@ select a.id, a.course_id as "courseId", a.registration_id as "registrationId", a
   a.category_id as "categoryId", a.state, a.document_target as "documentTarget", a.launch_url as "launchUrl",
   a.custom_parameters as "customParameters", a.resource_link_id as "resourceLinkId", a.revision, a.position,
   a.published_at as "publishedAt", a.created_at as "createdAt", a.updated_at as "updatedAt", a.settings_changed_at as "settingsChangedAt",
-  coalesce(a.launch_url, r.launch_url) as "effectiveLaunchUrl", r.secret_sealed is not null as "hasSecret", r.updated_at as "toolAt",
+  coalesce(a.launch_url, r.launch_url) as "effectiveLaunchUrl", (r.version = '1.3' or r.secret_sealed is not null) as "hasSecret", r.updated_at as "toolAt",
   json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course,
   json_build_object('id', r.id, 'slug', r.slug, 'name', r.name, 'state', r.state) as tool,
   case when k.id is null then null else json_build_object('id', k.id, 'name', k.name) end as category,

@@ -38,6 +38,11 @@ export class CourseRecords {
     return course
   }
 
+  /** Courses by identifiers, as they are referred to. */
+  refs(ids: readonly string[]): Promise<{ id: string; code: string; title: string }[]> {
+    return this.manager.query(`select id, code, title from course where id = any($1)`, [ids])
+  }
+
   async insert(course: CourseRecord, categories: CategoryRecord[]): Promise<void> {
     await this.manager.insert(CourseRecord, course)
     if (categories.length > 0) await this.manager.insert(CategoryRecord, categories)

@@ -1,12 +1,14 @@
 import type { Pool } from 'pg'
 import { DataSource } from 'typeorm'
 import type { Settings } from '../settings/settings.js'
-import { AssignmentRecord, CategoryRecord, CourseRecord, RegistrationRecord } from './entities/courses.js'
+import { AssignmentRecord, CategoryRecord, CourseRecord } from './entities/courses.js'
 import { ApiTokenRecord, EnrolmentRecord, PersonRecord, SessionRecord } from './entities/people.js'
 import { SoundingRecord } from './entities/soundings.js'
+import { DeploymentRecord, InvitationRecord, MenuEntryRecord, RegistrationRecord } from './entities/tools.js'
 import { FirstLine1764000000000 } from './migrations/1-first-line.js'
+import { EveryWayIn1765000000000 } from './migrations/2-every-way-in.js'
 
-const MIGRATIONS = [FirstLine1764000000000]
+const MIGRATIONS = [FirstLine1764000000000, EveryWayIn1765000000000]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>
 
@@ -26,6 +28,9 @@ export function createDatabase(settings: DatabaseSettings): DataSource {
       CourseRecord,
       CategoryRecord,
       RegistrationRecord,
+      MenuEntryRecord,
+      DeploymentRecord,
+      InvitationRecord,
       AssignmentRecord,
       SoundingRecord,
     ],

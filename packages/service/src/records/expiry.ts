@@ -6,6 +6,7 @@ const AGEING = {
   wire_entry: 'at',
   audit_entry: 'at',
   session: 'expires_at',
+  invitation: 'expires_at',
 } as const
 export type Ageing = keyof typeof AGEING
 

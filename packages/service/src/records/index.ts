@@ -2,11 +2,15 @@ import type { DataSource, EntityManager } from 'typeorm'
 import { AssignmentRecords } from './assignments.js'
 import { AuditRecords } from './audit.js'
 import { CourseRecords } from './courses.js'
+import { ImpactRecords } from './impact.js'
+import { MenuRecords } from './menus.js'
+import { SecretRecords } from './secrets.js'
 import { poolOf } from './database.js'
 import { PeopleRecords } from './people.js'
 import { ScoreRecords } from './scores.js'
 import { SignInRecords } from './sign-ins.js'
 import { SoundingRecords } from './soundings.js'
+import { clientFinder } from './statements/clients.js'
 import { linkFinder } from './statements/links.js'
 import { messageWriter } from './statements/messages.js'
 import { signInFinder } from './statements/sign-ins.js'
@@ -19,6 +23,9 @@ export class Records {
   readonly signIns: SignInRecords
   readonly courses: CourseRecords
   readonly tools: ToolRecords
+  readonly impact: ImpactRecords
+  readonly menus: MenuRecords
+  readonly secrets: SecretRecords
   readonly assignments: AssignmentRecords
   readonly scores: ScoreRecords
   readonly soundings: SoundingRecords
@@ -30,6 +37,9 @@ export class Records {
     this.signIns = new SignInRecords(manager)
     this.courses = new CourseRecords(manager)
     this.tools = new ToolRecords(manager)
+    this.impact = new ImpactRecords(manager)
+    this.menus = new MenuRecords(manager)
+    this.secrets = new SecretRecords(manager)
     this.assignments = new AssignmentRecords(manager)
     this.scores = new ScoreRecords(manager)
     this.soundings = new SoundingRecords(manager)
@@ -49,6 +59,7 @@ export function createStatements(database: DataSource, now: () => Date) {
   return {
     findLink: linkFinder(pool),
     writeMessage: messageWriter(pool),
+    findClient: clientFinder(pool),
     findSession: signInFinder(pool, 'session', now),
     findToken: signInFinder(pool, 'token', now),
   }

@@ -1,3 +1,4 @@
+import type { ToolState } from '@bathyscribe/contract'
 import type { EntityManager } from 'typeorm'
 import { serialOf, toPage, type Page } from './paging.js'
 
@@ -8,7 +9,7 @@ export interface ColumnRow {
   points: string
   category: string | null
   state: 'draft' | 'published'
-  tool: { id: string; slug: string; name: string; state: 'draft' | 'enabled' | 'suspended' | 'retired' }
+  tool: { id: string; slug: string; name: string; state: ToolState }
   lastScoreAt: Date | null
   scored: number
 }

@@ -1,4 +1,4 @@
-import { Refusal } from '@bathyscribe/contract'
+import { Refusal, type ToolState } from '@bathyscribe/contract'
 import type { Finding, Verdict } from '@bathyscribe/core/checks'
 import type { EntityManager } from 'typeorm'
 import { violatedKey } from './database.js'
@@ -14,7 +14,7 @@ export interface SoundingSummary {
   endedAt: Date | null
   assignment: { id: string; slug: string; title: string }
   course: { id: string; code: string; title: string }
-  tool: { id: string; slug: string; name: string; state: 'draft' | 'enabled' | 'suspended' | 'retired' }
+  tool: { id: string; slug: string; name: string; state: ToolState }
   by: { id: string; fullName: string; username: string } | null
   stages: Pick<Finding, 'stage' | 'verdict'>[]
 }

@@ -1,4 +1,4 @@
-import { Refusal } from '@bathyscribe/contract'
+import { Refusal, type ToolState, type WIRE_KINDS } from '@bathyscribe/contract'
 import type { EntityManager } from 'typeorm'
 import { likePattern, serialOf, toPage, type Page } from './paging.js'
 
@@ -7,13 +7,13 @@ type Ref<T extends string> = Record<T, string>
 export interface WireRow {
   id: string
   at: Date
-  kind: 'launch' | 'try' | 'probe' | 'reachability' | 'outcome' | 'return'
+  kind: (typeof WIRE_KINDS)[number]
   direction: 'sent' | 'received'
   outcome: 'accepted' | 'refused' | 'failed'
   code: string | null
   statement: string
   courseId: string | null
-  tool: (Ref<'id' | 'slug' | 'name'> & { state: 'draft' | 'enabled' | 'suspended' | 'retired' }) | null
+  tool: (Ref<'id' | 'slug' | 'name'> & { state: ToolState }) | null
   course: Ref<'id' | 'code' | 'title'> | null
   assignment: Ref<'id' | 'slug' | 'title'> | null
   person: Ref<'id' | 'fullName' | 'username'> | null

@@ -73,6 +73,19 @@ export const Settings = z.strictObject({
     .max(1440)
     .default(90)
     .describe('how long a nonce is remembered; minutes'),
+  keysetMinutes: z.coerce
+    .number()
+    .int()
+    .min(1)
+    .max(1440)
+    .default(60)
+    .describe('how long a tool’s keyset is kept before it is read again; minutes'),
+  keyRotationDays: days('the platform’s own keys are rotated after this', 90, 730),
+  undoDays: days('a deleted registration can be brought back', 30, 365),
+  courseTools: z
+    .enum(['allowed', 'approval', 'off'])
+    .default('allowed')
+    .describe('whether instructors may register tools for their own courses: at once, after approval, or not at all'),
   sessionHours: z.coerce.number().int().min(1).max(720).default(12).describe('a session ends after this; hours'),
   wireDays: days('wire entries are kept', 180),
   auditDays: days('audit entries are kept', 1095),

@@ -1,5 +1,8 @@
 import { Refusal } from '@bathyscribe/contract'
 import { Agent, request as send } from 'undici'
+import { isIP } from 'node:net'
+import { promisify } from 'node:util'
+import { brotliDecompress, gunzip, inflate } from 'node:zlib'
 import { checkHost, createGuard, guardedAgent } from './guard.js'
 
 export interface OutgoingRequest {
@@ -24,6 +27,8 @@ export interface OutgoingAnswer {
 export interface Outgoing {
   /** @throws Refusal `outgoing.*` */
   send(request: OutgoingRequest): Promise<OutgoingAnswer>
+  /** Whether a literal address may be called; a name is judged only when it is resolved, so it is not held against anybody here. */
+  mayCall(url: URL): boolean
   close(): Promise<void>
 }
 
@@ -42,10 +47,16 @@ export function createOutgoing(settings: { outgoingAllow: readonly string[]; out
           method,
           dispatcher: agent,
           signal: signal ? AbortSignal.any([signal, timeout]) : timeout,
-          headers: { 'user-agent': 'Bathyscribe', accept: 'text/html,*/*;q=0.5', ...headers },
+          headers: {
+            'user-agent': 'Bathyscribe',
+            accept: 'text/html,*/*;q=0.5',
+            'accept-encoding': 'identity',
+            ...headers,
+          },
           ...(body !== undefined && { body }),
         })
-        const text = await readBounded(response.body)
+        const bytes = await readBounded(response.body)
+        const text = await unfold(bytes, String(response.headers['content-encoding'] ?? ''))
         return {
           status: response.statusCode,
           headers: Object.fromEntries(
@@ -62,11 +73,16 @@ export function createOutgoing(settings: { outgoingAllow: readonly string[]; out
         throw toRefusal(error, url)
       }
     },
+    mayCall(url) {
+      const host = url.hostname.replace(/^\[|\]$/g, '')
+      if (host === 'localhost') return mayCall('127.0.0.1')
+      return isIP(host) !== 0 && mayCall(host)
+    },
     close: () => agent.close(),
   }
 }
 
-async function readBounded(body: AsyncIterable<Buffer> & { destroy(): unknown }): Promise<string> {
+async function readBounded(body: AsyncIterable<Buffer> & { destroy(): unknown }): Promise<Buffer> {
   const chunks: Buffer[] = []
   let bytes = 0
   for await (const chunk of body) {
@@ -77,7 +93,25 @@ async function readBounded(body: AsyncIterable<Buffer> & { destroy(): unknown })
     }
     chunks.push(chunk)
   }
-  return Buffer.concat(chunks).toString('utf8')
+  return Buffer.concat(chunks)
+}
+
+const UNFOLDERS: Record<string, (packed: Buffer, options: { maxOutputLength: number }) => Promise<Buffer>> = {
+  gzip: promisify(gunzip),
+  'x-gzip': promisify(gunzip),
+  deflate: promisify(inflate),
+  br: promisify(brotliDecompress),
+}
+
+/** Some servers pack what they were asked not to pack. What unfolds to more than is read here is not unfolded at all. */
+async function unfold(bytes: Buffer, encoding: string): Promise<string> {
+  const unfolder = UNFOLDERS[encoding.trim().toLowerCase()]
+  if (!unfolder) return bytes.toString('utf8')
+  try {
+    return (await unfolder(bytes, { maxOutputLength: MAX_BYTES })).toString('utf8')
+  } catch (cause) {
+    throw new Refusal('outgoing.unfolds', `${encoding}, ${bytes.length} bytes`, undefined, { cause })
+  }
 }
 
 /** Says in our words why nothing came back. The cause keeps the library's own error for the log. */
@@ -86,6 +120,8 @@ function toRefusal(error: unknown, url: URL): Refusal {
   const { name = '', code = '', message = '' } = error as { name?: string; code?: string; message?: string }
   if (name === 'TimeoutError' || /TIMEOUT/.test(code))
     return new Refusal('outgoing.timeout', url.host, undefined, { cause: error })
+  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')
+    return new Refusal('outgoing.name_unknown', url.hostname, undefined, { cause: error })
   if (/CERT|TLS|SSL|SELF_SIGNED|UNABLE_TO/.test(code))
     return new Refusal('outgoing.tls', `${url.host}: ${code}`, undefined, { cause: error })
   return new Refusal('outgoing.unreachable', `${url.host}: ${code || message.slice(0, 80)}`, undefined, {

@@ -9,8 +9,8 @@ import {
 } from '@bathyscribe/core/checks'
 import { framingRefusal } from '@bathyscribe/core/links'
 import type { Link } from '../../records/statements/links.js'
-import { heldCredentials } from '../prepare-launch.js'
-import { linkFor, tryLaunch, type TriedLaunch } from '../try-launch.js'
+import { heldCredentials } from '../launches/prepare-launch.js'
+import { linkFor, tryLaunch, type TriedLaunch } from '../launches/try-launch.js'
 import type { Found, Run } from './run.js'
 
 export async function soundLaunch(run: Run, as: 'instructor' | 'test_learner'): Promise<Found[]> {
@@ -43,6 +43,8 @@ async function causeOfLaunch(
   tried: TriedLaunch,
 ): Promise<Pick<Cause, 'statement' | 'remedy'> | undefined> {
   if (tried.followed.status === 0 && !tried.followed.returned) return undefined
+  // What can be told by changing key and secret is told so of LTI 1.1 only; of LTI 1.3 the tool's own words stand.
+  if (link.registration.version === '1.3') return undefined
   // The instructor got in with the same key and secret, so those are not what the tool objects to.
   if (as === 'test_learner')
     return {
@@ -53,7 +55,10 @@ async function causeOfLaunch(
 }
 
 function passed({ followed, wireEntryId }: TriedLaunch, who: string): Found {
-  const redirects = followed.steps.length > 1 ? ` after ${followed.steps.length - 1} redirects` : ''
+  const redirects =
+    followed.steps.length > 1
+      ? ` after ${followed.steps.length - 1} more ${followed.steps.length > 2 ? 'steps' : 'step'}`
+      : ''
   return {
     check: 'taken',
     verdict: 'pass',

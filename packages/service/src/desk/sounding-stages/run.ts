@@ -1,5 +1,6 @@
 import type { Finding } from '@bathyscribe/core/checks'
-import type { AssignmentRecord, RegistrationRecord } from '../../records/entities/courses.js'
+import type { AssignmentRecord } from '../../records/entities/courses.js'
+import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Link } from '../../records/statements/links.js'
 import type { Context } from '../context.js'
 

@@ -11,6 +11,20 @@ const SCORE_LOOK_EVERY_MS = 150
 export async function soundScore(run: Run): Promise<Found[]> {
   const { context, assignment, tool, signal } = run
   const { link, lastScoreId } = run.testLearner!
+  if (tool.version === '1.3')
+    return [
+      skipped(
+        'Scores of LTI 1.3 come by Assignment and Grade Services, which this version does not take yet.',
+        'Enter the results by hand for now, or use a registration of LTI 1.1 if the tool has one.',
+      ),
+    ]
+  if (!tool.features.includes('scores'))
+    return [
+      skipped(
+        'The registration is for content that returns no scores, so none is expected.',
+        'Use a registration that returns scores if the work is to be graded.',
+      ),
+    ]
   if (Object.keys(tool.soundingParameters).length === 0)
     return [
       skipped(
@@ -79,7 +93,7 @@ async function noScore({ context, tool, assignment, testLearner }: Run): Promise
 }
 
 async function lastRefusal(context: Context, link: Link, lastScoreId: string | null) {
-  const { items } = await context.records.scores.trail(link.assignment.id, link.person.id, 1, undefined)
+  const { items } = await context.records.scores.trail(link.resource.id, link.person.id, 1, undefined)
   const last = items[0]
   if (!last || last.outcome !== 'refused' || (lastScoreId !== null && BigInt(last.id) <= BigInt(lastScoreId)))
     return undefined
@@ -95,7 +109,7 @@ async function lastRefusal(context: Context, link: Link, lastScoreId: string | n
 }
 
 async function wireEntryOf(context: Context, link: Link, scoreId: string): Promise<string | null> {
-  const { items } = await context.records.scores.trail(link.assignment.id, link.person.id, 20, undefined)
+  const { items } = await context.records.scores.trail(link.resource.id, link.person.id, 20, undefined)
   return items.find((entry) => entry.id === scoreId)?.wireEntryId ?? null
 }
 

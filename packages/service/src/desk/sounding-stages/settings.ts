@@ -1,5 +1,5 @@
 import { ERRORS } from '@bathyscribe/contract'
-import { checkEnd } from '../check-tool.js'
+import { checkEnd } from '../tools/check-tool.js'
 import { remarksOn } from '../make-assignment.js'
 import type { Found, Run } from './run.js'
 
@@ -11,7 +11,7 @@ export async function soundSettings({ context, assignment, tool }: Run): Promise
     statement: remark.statement,
     remedy: remark.remedy,
   }))
-  if (!tool.secretSealed)
+  if (tool.version === '1.1' && !tool.secretSealed)
     found.push({
       check: 'secret',
       verdict: 'fail',

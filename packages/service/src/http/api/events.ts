@@ -9,7 +9,7 @@ const BEAT_MS = 25_000
 
 /**
  * `GET /api/events`: changes as server-sent events (HTML, section 9.2). Teachers hear of their courses, administrators of all,
- * everybody of themselves. A stream ends when the session behind it does.
+ * members of their courses’ menus, everybody of themselves. A stream ends when the session behind it does.
  */
 export function registerEvents(app: FastifyInstance, context: Context): void {
   const open = new Set<() => void>()
@@ -21,9 +21,11 @@ export function registerEvents(app: FastifyInstance, context: Context): void {
     const actor = await findActor(context, request)
     if (!actor) throw new Refusal('session.required')
     let courses = await taughtCourses(context.records, actor)
+    let member = await coursesOf(context, actor.id)
     const mayHear = (change: ChangeEvent) =>
       courses === null ||
       (change.courseId !== null ? courses.includes(change.courseId) : change.kind === 'tool' && courses.length > 0) ||
+      (change.kind === 'menu' && change.courseId !== null && member.includes(change.courseId)) ||
       change.personId === actor.id
 
     reply.hijack()
@@ -42,6 +44,7 @@ export function registerEvents(app: FastifyInstance, context: Context): void {
         .then(async (still) => {
           if (!still) return end()
           courses = await taughtCourses(context.records, still)
+          member = await coursesOf(context, still.id)
           raw.write(': beat\n\n')
         })
         .catch(() => end())
@@ -55,4 +58,9 @@ export function registerEvents(app: FastifyInstance, context: Context): void {
     open.add(end)
     raw.on('close', end)
   })
+}
+
+/** The courses that a person is in, in whatever role. */
+async function coursesOf({ records }: Context, personId: string): Promise<string[]> {
+  return (await records.people.rolesOf(personId)).map(({ courseId }) => courseId)
 }

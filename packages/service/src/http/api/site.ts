@@ -1,25 +1,19 @@
 import { Refusal } from '@bathyscribe/contract'
-import { isAdministrator, ownTool, toolScope, visibleTool } from '../../desk/access.js'
-import { changeTool, revealSecret, setToolState } from '../../desk/change-tool.js'
-import { checkTool } from '../../desk/check-tool.js'
+import { isAdministrator } from '../../desk/access.js'
 import type { Context } from '../../desk/context.js'
 import { createCourse } from '../../desk/create-course.js'
-import { exchangeSheet } from '../../desk/exchange-sheet.js'
 import { changeEnrolment, changePerson, createPerson, enrol } from '../../desk/people.js'
-import { registerTool } from '../../desk/register-tool.js'
-import { auditView, courseView, memberView, personView, toolView } from '../../desk/views.js'
+import { auditView, courseView, memberView, personView } from '../../desk/views.js'
 import type { Caller } from '../caller.js'
 import type { Handlers } from './routes.js'
 
 type SiteCalls =
   | 'listPeople' | 'createPerson' | 'showPerson' | 'changePerson' | 'listAudit'
-  | 'listCourses' | 'createCourse' | 'showCourse' | 'listMembers' | 'enrol' | 'changeEnrolment'
-  | 'listTools' | 'registerTool' | 'showTool' | 'changeTool' | 'setToolState' | 'showExchangeSheet' | 'revealSecret' | 'checkTool' // prettier-ignore
+  | 'listCourses' | 'createCourse' | 'showCourse' | 'listMembers' | 'enrol' | 'changeEnrolment' // prettier-ignore
 
-/** People, courses and tools. */
+/** People and courses. */
 export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
-  const { records, clock } = context
-  const showTool = async (id: string) => toolView(await records.tools.summary(id, clock.now()))
+  const { records } = context
   const showCourse = async (caller: Caller, id: string) => {
     const course = await records.courses.summary(id, caller.actor.id, isAdministrator(caller.actor))
     return courseView(
@@ -65,23 +59,5 @@ export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
     enrol: async ({ caller, body }) => memberView(await enrol(context, caller.actor, caller.course.id, body)),
     changeEnrolment: async ({ caller, params, body }) =>
       memberView(await changeEnrolment(context, caller.actor, caller.course.id, params.person, body)),
-
-    listTools: async ({ caller, query }) => {
-      const courseId = query.course === undefined ? undefined : (await records.courses.byRef(query.course)).id
-      const page = await records.tools.list(await toolScope(records, caller.actor), clock.now(), { ...query, courseId })
-      return { ...page, items: page.items.map(toolView) }
-    },
-    registerTool: async ({ caller, body }) => showTool((await registerTool(context, caller.actor, body)).id),
-    showTool: async ({ caller, params }) => showTool((await visibleTool(records, caller.actor, params.tool)).id),
-    changeTool: async ({ caller, params, body }) =>
-      showTool(await changeTool(context, caller.actor, params.tool, body)),
-    setToolState: async ({ caller, params, body }) =>
-      showTool(await setToolState(context, caller.actor, params.tool, body.state)),
-    showExchangeSheet: async ({ caller, params }) =>
-      exchangeSheet(context, await ownTool(records, caller.actor, params.tool)),
-    revealSecret: async ({ caller, params }) => ({
-      sharedSecret: await revealSecret(context, caller.actor, params.tool),
-    }),
-    checkTool: async ({ caller, params }) => checkTool(context, await ownTool(records, caller.actor, params.tool)),
   }
 }

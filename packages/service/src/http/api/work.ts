@@ -7,7 +7,7 @@ import { readGradebook, readTrail } from '../../desk/read-gradebook.js'
 import { readWatch } from '../../desk/read-watch.js'
 import { listWork, showWork } from '../../desk/read-work.js'
 import { startSounding } from '../../desk/run-sounding.js'
-import { excerpt, tryLaunchOnce } from '../../desk/try-launch.js'
+import { excerpt, tryLaunchOnce } from '../../desk/launches/try-launch.js'
 import { assignmentView, soundingDetailView, soundingView, wireDetailView, wireView } from '../../desk/views.js'
 import type { Handlers } from './routes.js'
 
@@ -32,6 +32,7 @@ export function workHandlers(
       preflight: remarksOn(context, assignment, tool),
       testLearner: testLearner ? { id: testLearner.id, fullName: testLearner.fullName } : null,
       scores: assignment.scores,
+      firstEntry: await records.menus.entryOf(assignment.courseId, tool.id, assignment.id),
     }
   }
   const showSounding = async (id: string) =>

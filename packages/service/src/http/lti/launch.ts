@@ -4,13 +4,15 @@ import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import { z } from 'zod'
 import type { Context } from '../../desk/context.js'
-import { openLaunch } from '../../desk/open-launch.js'
-import { takeReturn } from '../../desk/take-return.js'
-import { findActor } from '../caller.js'
-import { html, PAGE_ASSETS, sendNotice, sendPage } from '../pages.js'
+import { openLaunch } from '../../desk/launches/open-launch.js'
+import { isTeachingSide } from '../../desk/launches/obstacles.js'
+import { takeReturn } from '../../desk/launches/take-return.js'
+import type { Link } from '../../records/statements/links.js'
+import { findActor, LOGIN_COOKIE, SESSION_COOKIE } from '../caller.js'
+import { html, PAGE_ASSETS, sendForm, sendNotice, sendPage } from '../pages.js'
 import { toRefusal } from '../problems.js'
 
-const LaunchParams = z.object({ assignment: z.string().max(32) })
+const LinkParams = z.object({ link: z.string().max(32) })
 const LaunchQuery = z.object({ target: z.enum(DOCUMENT_TARGETS).optional(), as: z.literal('test_learner').optional() })
 
 /** The pages of a launch: the stage that frames it, the form that posts itself, and where the tool sends the browser back. */
@@ -20,52 +22,40 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
     app.get(path, (_, reply) => reply.type(type).header('cache-control', 'public, max-age=3600').send(text))
 
   typed.get(
-    '/lti/launch/:assignment',
-    { schema: { hide: true, params: LaunchParams, querystring: LaunchQuery } },
+    '/lti/launch/:link',
+    { schema: { hide: true, params: LinkParams, querystring: LaunchQuery } },
     async (request, reply) => {
       const actor = await findActor(context, request)
       if (!actor || actor.via !== 'session') throw new Refusal('session.required')
-      const { url, fields } = await openLaunch(context, actor, {
-        assignmentId: request.params.assignment,
+      const { url, fields, version } = await openLaunch(context, actor, {
+        linkId: request.params.link,
         target: request.query.target,
         rehearse: request.query.as === 'test_learner',
       })
-      const inputs = fields.map(([name, value]) => html`<input type="hidden" name="${name}" value="${value}" />`)
-      return sendPage(
-        reply,
-        'Opening…',
-        html`<main>
-            <form id="launch" method="post" action="${url}" accept-charset="utf-8">
-              ${inputs}
-              <p>Opening ${new URL(url).host} …</p>
-              <button>Go on</button>
-            </form>
-          </main>
-          <script src="/lti/assets/launch.js"></script>`,
-      )
+      if (version === '1.3') setLoginCookie(context, request, reply)
+      return sendForm(reply, { url, fields, title: 'Opening…' })
     },
   )
 
   // Frames of tools are allowed here and nowhere else: the console itself frames only this page.
   typed.get(
-    '/lti/stage/:assignment',
-    { schema: { hide: true, params: LaunchParams, querystring: LaunchQuery } },
+    '/lti/stage/:link',
+    { schema: { hide: true, params: LinkParams, querystring: LaunchQuery } },
     async (request, reply) => {
       const actor = await findActor(context, request)
       if (!actor) throw new Refusal('session.required')
-      const link = await context.statements.findLink({ assignmentId: request.params.assignment, personId: actor.id })
-      if (!link || (!link.enrolment && actor.siteRole !== 'administrator')) throw new Refusal('assignment.not_found')
-      if (!link.assignment.launchUrl) throw new Refusal('launch.no_address')
-      const source = `/lti/launch/${link.assignment.id}?target=frame${request.query.as ? '&as=test_learner' : ''}`
+      const link = await context.statements.findLink({ linkId: request.params.link, personId: actor.id })
+      if (!link || !maySee(link)) throw new Refusal('assignment.not_found')
+      if (!link.resource.launchUrl) throw new Refusal('launch.no_address')
+      const source = `/lti/launch/${link.resource.id}?target=frame${request.query.as ? '&as=test_learner' : ''}`
       return sendPage(
         reply,
-        link.assignment.title,
+        link.resource.title,
         html`<div class="stage">
-          <iframe src="${source}" title="${link.assignment.title}" allow="fullscreen"></iframe>
-        </div>`,
-        {
-          frames: [new URL(link.assignment.launchUrl).origin],
-        },
+            <iframe src="${source}" title="${link.resource.title}" allow="fullscreen"></iframe>
+          </div>
+          <script src="/lti/assets/stage.js" data-origins="${originsOf(link).join(' ')}"></script>`,
+        { frames: originsOf(link) },
       )
     },
   )
@@ -79,8 +69,41 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
         (returned.isError
           ? 'It gave no reason that is meant for you. The technologist can read it in the wire log.'
           : 'You can go on in the course.'),
-      backUrl: `/courses/${returned.courseId}/assignments/${returned.assignmentId}`,
+      backUrl: returned.backPath,
     })
+  })
+}
+
+/** Whether a person may know of a link at all; whether it can be opened just now is said by the launch itself. */
+function maySee(link: Link): boolean {
+  if (isTeachingSide(link)) return true
+  return link.enrolment !== undefined && link.resource.state === 'published' && link.resource.audience === 'everyone'
+}
+
+/** Every origin on which a launch of this link shows something: where it is launched, initiated and answered. */
+function originsOf({ resource, registration }: Link): string[] {
+  const addresses = [
+    resource.launchUrl,
+    ...(registration.version === '1.3' ? [registration.initiationUrl, ...registration.redirectUris] : []),
+  ]
+  return [...new Set(addresses.filter((one) => one !== null).map((one) => new URL(one).origin))]
+}
+
+/**
+ * A tool's page in a frame sends the browser to our authorisation address, and what a page of another site starts carries no
+ * SameSite=Lax cookie. So the session goes along a second time, for that one address; what it opens there is only what our own sealed
+ * hints name.
+ */
+function setLoginCookie(context: Context, request: FastifyRequest, reply: FastifyReply): void {
+  const session = request.cookies[SESSION_COOKIE]
+  if (session === undefined) return
+  const { protocol, hostname } = new URL(context.settings.publicUrl)
+  const trusted = protocol === 'https:' || hostname === 'localhost'
+  void reply.setCookie(LOGIN_COOKIE, session, {
+    path: '/lti/authorize',
+    httpOnly: true,
+    maxAge: 600,
+    ...(trusted ? { sameSite: 'none', secure: true } : { sameSite: 'lax' }),
   })
 }
 

@@ -1,6 +1,4 @@
-import type { Disclosure } from '@bathyscribe/core/identity'
 import type { DocumentTarget } from '@bathyscribe/core/lti1'
-import type { SignatureMethod } from '@bathyscribe/core/oauth1'
 import { Column, Entity, PrimaryColumn } from 'typeorm'
 
 @Entity('course')
@@ -22,31 +20,6 @@ export class CategoryRecord {
   @Column('text', { name: 'course_id' }) courseId!: string
   @Column('text') name!: string
   @Column('integer') position!: number
-}
-
-export type RegistrationState = 'draft' | 'enabled' | 'suspended' | 'retired'
-
-@Entity('registration')
-export class RegistrationRecord {
-  @PrimaryColumn('text') id!: string
-  @Column('text') slug!: string
-  @Column('text') name!: string
-  /** Null when it is registered for the whole institution. */
-  @Column('text', { name: 'course_id', nullable: true }) courseId!: string | null
-  @Column('text') state!: RegistrationState
-  @Column('text', { name: 'consumer_key' }) consumerKey!: string
-  @Column('bytea', { name: 'secret_sealed', nullable: true }) secretSealed!: Buffer | null
-  @Column('timestamptz', { name: 'secret_set_at', nullable: true }) secretSetAt!: Date | null
-  @Column('text', { name: 'launch_url', nullable: true }) launchUrl!: string | null
-  @Column('text', { name: 'signature_method' }) signatureMethod!: SignatureMethod
-  @Column('text') disclosure!: Disclosure
-  @Column('text', { name: 'document_target' }) documentTarget!: DocumentTarget
-  @Column('jsonb', { name: 'custom_parameters' }) customParameters!: Record<string, string>
-  @Column('jsonb', { name: 'sounding_parameters' }) soundingParameters!: Record<string, string>
-  @Column('text') note!: string
-  @Column('integer') revision!: number
-  @Column('timestamptz', { name: 'created_at' }) createdAt!: Date
-  @Column('timestamptz', { name: 'updated_at' }) updatedAt!: Date
 }
 
 @Entity('assignment')

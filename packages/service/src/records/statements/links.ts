@@ -1,18 +1,23 @@
+import type { Feature, FirstEntryRule, LtiVersion, ToolState } from '@bathyscribe/contract'
 import type { CourseRole, Disclosure, SiteRole } from '@bathyscribe/core/identity'
+import type { Audience } from '@bathyscribe/core/links'
 import type { DocumentTarget } from '@bathyscribe/core/lti1'
 import type { SignatureMethod } from '@bathyscribe/core/oauth1'
 import type { Pool } from 'pg'
-import type { RegistrationState } from '../entities/courses.js'
 import { gather } from './gather.js'
 
-/** One assignment, its course and registration, and one person's place in it: all that a launch or a score needs to know. */
+/** A resource link (an assignment, or an entry of a course's menu), its course and registration, and one person's place in it. */
 export interface Link {
-  assignment: {
+  resource: {
+    kind: 'assignment' | 'menu'
     id: string
     title: string
     instructions: string
+    /** Exact decimal as text; 0 for menu entries, which are never scored. */
     points: string
+    /** Whether learners may meet it: a draft assignment or a hidden entry is not for them. */
     state: 'draft' | 'published'
+    audience: Audience
     documentTarget: DocumentTarget
     launchUrl: string | null
     customParameters: Record<string, string>
@@ -22,16 +27,27 @@ export interface Link {
   registration: {
     id: string
     name: string
-    state: RegistrationState
-    consumerKey: string
+    state: ToolState
+    version: LtiVersion
+    consumerKey: string | null
     secretSealed: Buffer | null
     signatureMethod: SignatureMethod
+    clientId: string | null
+    initiationUrl: string | null
+    redirectUris: string[]
+    deploymentId: string | null
+    features: Feature[]
+    scoresWhileSuspended: boolean
+    firstEntry: FirstEntryRule
     disclosure: Disclosure
     customParameters: Record<string, string>
     soundingParameters: Record<string, string>
   }
+  /** Whether an instructor has opened it, as far as that is asked for. */
+  entered: boolean
   person: {
     id: string
+    username: string
     subject: string
     givenName: string
     familyName: string
@@ -47,31 +63,47 @@ export interface Link {
 }
 
 const FIND = `
-select a.id as a_id, a.title as a_title, a.instructions, a.points, a.state as a_state, a.document_target, coalesce(a.launch_url, r.launch_url) as launch_url,
-  a.custom_parameters as a_custom, a.resource_link_id, c.id as c_id, c.code, c.title as c_title, c.sourced_id as c_sourced_id,
-  r.id as r_id, r.name, r.state as r_state, r.consumer_key, r.secret_sealed, r.signature_method, r.disclosure,
-  r.custom_parameters as r_custom, r.sounding_parameters, p.id as p_id, p.subject, p.given_name, p.family_name, p.full_name, p.email,
+select l.id as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.state as l_state, l.audience, l.document_target,
+  coalesce(l.launch_url, r.launch_url) as launch_url, l.custom_parameters as l_custom, l.resource_link_id,
+  c.id as c_id, c.code, c.title as c_title, c.sourced_id as c_sourced_id,
+  r.id as r_id, r.name, r.state as r_state, r.version, r.consumer_key, r.secret_sealed, r.signature_method, r.client_id, r.initiation_url,
+  r.redirect_uris, r.features, r.scores_while_suspended, r.first_entry, r.disclosure, r.custom_parameters as r_custom, r.sounding_parameters,
+  case when r.version = '1.3' then (select d.id from deployment d where d.registration_id = r.id and (d.course_id = c.id or d.course_id is null)
+    order by d.course_id nulls last limit 1) end as deployment_id,
+  r.first_entry = 'none' or exists (select 1 from first_entry f where f.registration_id = r.id and f.course_id = c.id
+    and f.link_id = case r.first_entry when 'link' then l.id else '' end) as entered,
+  p.id as p_id, p.username, p.subject, p.given_name, p.family_name, p.full_name, p.email,
   p.sourced_id as p_sourced_id, p.site_role, e.role, e.state as e_state, res.points as res_points, res.fraction as res_fraction,
   res.score_id
-from unnest($1::text[], $2::text[]) with ordinality as asked(assignment_id, person_id, n)
-left join assignment a on a.id = asked.assignment_id
-left join course c on c.id = a.course_id
-left join registration r on r.id = a.registration_id
+from unnest($1::text[], $2::text[]) with ordinality as asked(link_id, person_id, n)
+left join lateral (
+  select 'assignment' as kind, a.id, a.title, a.instructions, a.points, a.state, 'everyone' as audience, a.document_target, a.launch_url,
+    a.custom_parameters, a.resource_link_id, a.course_id, a.registration_id
+  from assignment a where a.id = asked.link_id
+  union all
+  select 'menu', m.id, m.label, '', 0, case when m.shown then 'published' else 'draft' end, m.audience, m.document_target, m.launch_url,
+    m.custom_parameters, m.resource_link_id, m.course_id, m.registration_id
+  from menu_entry m where m.id = asked.link_id
+) l on true
+left join course c on c.id = l.course_id
+left join registration r on r.id = l.registration_id
 left join person p on p.id = asked.person_id
 left join enrolment e on e.course_id = c.id and e.person_id = p.id
-left join result res on res.assignment_id = a.id and res.person_id = p.id
+left join result res on res.assignment_id = l.id and res.person_id = p.id
 order by asked.n`
 
-/** A row of the statement above. The first part is null throughout when there is no such assignment, `p_*` when no such person. */
+/** A row of the statement above. The first part is null throughout when there is no such link, `p_*` when no such person. */
 interface Row {
-  a_id: string | null
-  a_title: string
+  l_id: string | null
+  kind: 'assignment' | 'menu'
+  l_title: string
   instructions: string
   points: string
-  a_state: 'draft' | 'published'
+  l_state: 'draft' | 'published'
+  audience: Audience
   document_target: DocumentTarget
   launch_url: string | null
-  a_custom: Record<string, string>
+  l_custom: Record<string, string>
   resource_link_id: string
   c_id: string
   code: string
@@ -79,14 +111,24 @@ interface Row {
   c_sourced_id: string | null
   r_id: string
   name: string
-  r_state: RegistrationState
-  consumer_key: string
+  r_state: ToolState
+  version: LtiVersion
+  consumer_key: string | null
   secret_sealed: Buffer | null
   signature_method: SignatureMethod
+  client_id: string | null
+  initiation_url: string | null
+  redirect_uris: string[]
+  features: Feature[]
+  scores_while_suspended: boolean
+  first_entry: FirstEntryRule
   disclosure: Disclosure
   r_custom: Record<string, string>
   sounding_parameters: Record<string, string>
+  deployment_id: string | null
+  entered: boolean
   p_id: string | null
+  username: string
   subject: string
   given_name: string
   family_name: string
@@ -101,16 +143,14 @@ interface Row {
   score_id: string | null
 }
 
-/** Finds links by assignment and person; undefined where either does not exist. */
-export function linkFinder(
-  pool: Pool,
-): (asked: { assignmentId: string; personId: string }) => Promise<Link | undefined> {
+/** Finds links by link and person; undefined where either does not exist. */
+export function linkFinder(pool: Pool): (asked: { linkId: string; personId: string }) => Promise<Link | undefined> {
   return gather(
-    async (asked: { assignmentId: string; personId: string }[]) => {
+    async (asked: { linkId: string; personId: string }[]) => {
       const { rows } = await pool.query<Row>({
         name: 'find-links',
         text: FIND,
-        values: [asked.map((one) => one.assignmentId), asked.map((one) => one.personId)],
+        values: [asked.map((one) => one.linkId), asked.map((one) => one.personId)],
       })
       return rows.map(toLink)
     },
@@ -119,17 +159,19 @@ export function linkFinder(
 }
 
 function toLink(row: Row): Link | undefined {
-  if (row.a_id === null || row.p_id === null) return undefined
+  if (row.l_id === null || row.p_id === null) return undefined
   return {
-    assignment: {
-      id: row.a_id,
-      title: row.a_title,
+    resource: {
+      kind: row.kind,
+      id: row.l_id,
+      title: row.l_title,
       instructions: row.instructions,
       points: row.points,
-      state: row.a_state,
+      state: row.l_state,
+      audience: row.audience,
       documentTarget: row.document_target,
       launchUrl: row.launch_url,
-      customParameters: row.a_custom,
+      customParameters: row.l_custom,
       resourceLinkId: row.resource_link_id,
     },
     course: { id: row.c_id, code: row.code, title: row.c_title, sourcedId: row.c_sourced_id },
@@ -137,15 +179,25 @@ function toLink(row: Row): Link | undefined {
       id: row.r_id,
       name: row.name,
       state: row.r_state,
+      version: row.version,
       consumerKey: row.consumer_key,
       secretSealed: row.secret_sealed,
       signatureMethod: row.signature_method,
+      clientId: row.client_id,
+      initiationUrl: row.initiation_url,
+      redirectUris: row.redirect_uris,
+      deploymentId: row.deployment_id,
+      features: row.features,
+      scoresWhileSuspended: row.scores_while_suspended,
+      firstEntry: row.first_entry,
       disclosure: row.disclosure,
       customParameters: row.r_custom,
       soundingParameters: row.sounding_parameters,
     },
+    entered: row.entered,
     person: {
       id: row.p_id,
+      username: row.username,
       subject: row.subject,
       givenName: row.given_name,
       familyName: row.family_name,

@@ -14,6 +14,7 @@ export interface MessageToWrite {
   registrationId: string | null
   courseId: string | null
   assignmentId: string | null
+  menuEntryId?: string | null
   personId: string | null
   soundingId: string | null
   durationMs: number
@@ -46,7 +47,7 @@ const WRITE = `
 with asked as materialized (
   select * from json_to_recordset($1::json) as x(
     n integer, at timestamptz, kind text, direction text, outcome text, code text, detail text, statement text, registration_id text,
-    course_id text, assignment_id text, person_id text, sounding_id text, duration_ms real, request json, response json,
+    course_id text, assignment_id text, menu_entry_id text, person_id text, sounding_id text, duration_ms real, request json, response json,
     nonce text, nonce_expires_at timestamptz, is_visit boolean,
     operation text, score_outcome text, score_code text, sent text, fraction numeric, points numeric, out_of numeric, result_data json)
 ), target as materialized (
@@ -65,9 +66,9 @@ with asked as materialized (
     and (x.nonce is null or exists (select 1 from fresh f where f.registration_id = x.registration_id and f.nonce = x.nonce))
 ), entry as (
   insert into wire_entry (id, at, kind, direction, outcome, code, detail, statement, registration_id, course_id, assignment_id,
-    person_id, sounding_id, duration_ms, request, response)
+    menu_entry_id, person_id, sounding_id, duration_ms, request, response)
   select wire_id, at, kind, direction, outcome, code, detail, statement, registration_id, course_id, assignment_id,
-    person_id, sounding_id, duration_ms, request, response from ready
+    menu_entry_id, person_id, sounding_id, duration_ms, request, response from ready
 ), trail as (
   insert into score (id, assignment_id, person_id, at, operation, outcome, code, sent, fraction, points, out_of, result_data, wire_entry_id)
   select score_id, assignment_id, person_id, at, operation, score_outcome, score_code, sent, fraction, points, out_of, result_data, wire_id
@@ -137,6 +138,7 @@ function toRow(message: MessageToWrite, n: number): Record<string, unknown> {
     registration_id: message.registrationId,
     course_id: message.courseId,
     assignment_id: message.assignmentId,
+    menu_entry_id: message.menuEntryId,
     person_id: message.personId,
     sounding_id: message.soundingId,
     duration_ms: message.durationMs,

@@ -1,13 +1,18 @@
 import { Refusal, type LaunchTry } from '@bathyscribe/contract'
 import { launchRefusal, visibleText } from '@bathyscribe/core/checks'
 import type { z } from 'zod'
-import type { AssignmentRecord } from '../records/entities/courses.js'
-import type { PersonRecord } from '../records/entities/people.js'
-import type { Link } from '../records/statements/links.js'
-import { followLaunch, type Followed } from '../wire/follow-launch.js'
-import { clip, maskHeaders } from '../wire/mask.js'
-import type { Context } from './context.js'
-import { launchEntry, launchObstacle, prepareLaunch, type LaunchOptions } from './prepare-launch.js'
+import type { AssignmentRecord } from '../../records/entities/courses.js'
+import type { PersonRecord } from '../../records/entities/people.js'
+import type { Link } from '../../records/statements/links.js'
+import { followLaunch, type Followed } from '../../wire/follow-launch.js'
+import { clip, maskHeaders } from '../../wire/mask.js'
+import type { Context } from '../context.js'
+import type { Parameter } from '@bathyscribe/core/oauth1'
+import { launchEntry } from './launch-entry.js'
+import type { LaunchOptions } from './launch-facts.js'
+import { launchObstacle } from './obstacles.js'
+import { prepareLaunch } from './prepare-launch.js'
+import { tryLaunch13 } from './try-launch-13.js'
 
 /** A launch that the service itself posted, with what came back and the entry that shows it. */
 export interface TriedLaunch {
@@ -24,7 +29,7 @@ export async function linkFor(
   wanted: z.output<typeof LaunchTry>,
 ): Promise<Link> {
   const person = await personFor(context, assignment.courseId, wanted)
-  const link = await context.statements.findLink({ assignmentId: assignment.id, personId: person.id })
+  const link = await context.statements.findLink({ linkId: assignment.id, personId: person.id })
   if (!link) throw new Refusal('assignment.not_found')
   return link
 }
@@ -54,18 +59,18 @@ export async function tryLaunch(
 ): Promise<TriedLaunch> {
   const obstacle = launchObstacle(link)
   if (obstacle !== undefined) throw new Refusal(obstacle)
-  const prepared = prepareLaunch(context, link, options)
-  const followed = await followLaunch(context.outgoing, { ...prepared, signal: options.signal })
+  const { followed, sent, claims } = await send(context, link, options)
   const refusal = launchRefusal(followed)
   const statement = `${options.label ? `${options.label}: ` : ''}${refusal ?? `The tool answered ${followed.status}.`}`
   const written = await context.statements.writeMessage(
-    launchEntry(context, link, prepared, {
+    launchEntry(context, link, sent, {
       kind: options.kind,
       outcome: refusal === undefined ? 'accepted' : followed.status === 0 && !followed.returned ? 'failed' : 'refused',
       code: followed.code,
       statement: clip(statement),
       durationMs: followed.durationMs,
       soundingId: options.soundingId ?? null,
+      ...(claims !== undefined && sent && { request: { method: 'POST', url: sent.url, body: JSON.stringify(claims) } }),
       response: {
         status: followed.status,
         headers: maskHeaders(followed.headers),
@@ -76,6 +81,19 @@ export async function tryLaunch(
   )
   if (!written.written) throw new Error('A launch entry has neither nonce nor score, so it is always written.')
   return { followed, refusal, wireEntryId: written.wireEntryId }
+}
+
+async function send(
+  context: Context,
+  link: Link,
+  options: LaunchOptions & { signal?: AbortSignal },
+): Promise<{ followed: Followed; sent: { url: string; fields: Parameter[] } | undefined; claims?: unknown }> {
+  if (link.registration.version === '1.3') {
+    const { followed, sent } = await tryLaunch13(context, link, options)
+    return { followed, sent: sent && { url: sent.url, fields: [] }, ...(sent && { claims: sent.claims }) }
+  }
+  const prepared = prepareLaunch(context, link, options)
+  return { followed: await followLaunch(context.outgoing, { ...prepared, signal: options.signal }), sent: prepared }
 }
 
 /** Tries a launch on a person's wish, and notes what it proves. */

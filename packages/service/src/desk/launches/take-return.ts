@@ -1,12 +1,12 @@
 import { Refusal } from '@bathyscribe/contract'
 import { readReturn } from '@bathyscribe/core/checks'
 import { readResultId } from '@bathyscribe/core/lti1'
-import type { Context } from './context.js'
-import { launchEntry } from './prepare-launch.js'
+import type { Context } from '../context.js'
+import { launchEntry, publishLaunch } from './launch-entry.js'
 
 export interface Returned {
-  assignmentId: string
-  courseId: string
+  /** The page of ours that the person came from. */
+  backPath: string
   /** For the person; `lti_errormsg` before `lti_msg`. */
   message: string | null
   isError: boolean
@@ -38,23 +38,18 @@ export async function takeReturn(context: Context, key: string, pathAndQuery: st
       },
     }),
   )
-  if (problem && written.written)
-    await context.records.assignments.noteLaunch(link.assignment.id, 'complaint', {
+  if (problem && written.written && link.resource.kind === 'assignment')
+    await context.records.assignments.noteLaunch(link.resource.id, 'complaint', {
       kind: 'wire',
       id: written.wireEntryId,
       at: context.clock.now(),
       person: link.person.fullName,
       statement: problem.slice(0, 300),
     })
-  context.changes.publish({
-    kind: problem ? 'refusal' : 'launch',
-    courseId: link.course.id,
-    assignmentId: link.assignment.id,
-    personId: link.person.id,
-  })
+  publishLaunch(context, link, problem ? 'refusal' : 'launch')
+  const course = `/courses/${link.course.id}`
   return {
-    assignmentId: link.assignment.id,
-    courseId: link.course.id,
+    backPath: link.resource.kind === 'assignment' ? `${course}/assignments/${link.resource.id}` : `${course}/menu`,
     message: said.error ?? said.message,
     isError: problem !== null,
   }

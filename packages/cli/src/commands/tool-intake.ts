@@ -1,0 +1,219 @@
+import type { IntakeAnswer, NewTool, Tool } from '@bathyscribe/contract'
+import { Option, type Command } from 'commander'
+import { examples, job, wholeNumber, type Job } from '../terminal/command.js'
+import { askToConfirm } from '../terminal/confirm.js'
+import { EXIT, Failure } from '../terminal/failure.js'
+import { paint, state, table, visible } from '../terminal/output.js'
+import { readText } from '../terminal/secrets.js'
+import { showTool } from './tool-show.js'
+
+interface IntakeOptions {
+  name?: string
+  course?: string
+  sees?: 'opaque' | 'name' | 'email' | 'name_and_email'
+  open?: 'frame' | 'window'
+  pair?: number
+  yes?: boolean
+  read?: boolean
+  anyway?: boolean
+  draft?: boolean
+  second?: string
+  wait?: boolean
+}
+
+const WAIT_EVERY_MS = 2000
+
+/** `tool intake`: from whatever the vendor handed over to a registration, with one confirmation. */
+export function addIntakeCommand(tool: Command): void {
+  tool
+    .command('intake <file-or-address>')
+    .description('reads what a vendor handed over (text, XML, JSON, an address; - for standard input) and registers it')
+    .option('--name <name>', 'what it shall be called')
+    .option('--course <course>', 'for this course only; for the whole institution unless given')
+    .addOption(
+      new Option('--sees <what>', 'what of a person the tool may see').choices([
+        'opaque',
+        'name',
+        'email',
+        'name_and_email',
+      ]),
+    )
+    .addOption(new Option('--open <where>', 'offered first when a link is made').choices(['frame', 'window']))
+    .option('--pair <n>', 'which pair of key and secret, when there are several', wholeNumber)
+    .option('--yes', 'registers without asking')
+    .option('--read', 'reads only, registers nothing')
+    .option('--anyway', 'registers although something was found wrong')
+    .option('--draft', 'do not enable it yet')
+    .option('--second <reason>', 'registers the same tool a second time, and says why')
+    .option('--no-wait', 'does not wait until a tool that registers itself has done so')
+    .addHelpText(
+      'after',
+      examples('tool intake mail.txt --sees name', 'tool intake http://127.0.0.1:9104/register --yes'),
+    )
+    .action(
+      job<IntakeOptions>(async (work, source) => {
+        const text = /^https?:\/\//i.test(source) ? source : readText(source)
+        if (text.trim() === '') throw new Failure('There is nothing to read.', EXIT.usage)
+        const read = await work.client.call('readIntake', { body: { text } })
+        if (!work.options.json && !work.options.quiet) process.stdout.write(`${showIntake(read)}\n\n`)
+        if (work.options.read) {
+          if (work.options.json) work.show(read, () => '')
+          return
+        }
+        if (read.registrationAddress) await letRegister(work, read.registrationAddress, read)
+        else await registerRead(work, read)
+      }),
+    )
+}
+
+export function showIntake(read: IntakeAnswer): string {
+  const rows = read.recognised.map((one) => [
+    one.word,
+    one.field === 'sharedSecret'
+      ? `${visible(one.value).slice(0, 3)}… (${one.value.length} characters)`
+      : visible(one.value),
+    paint('quiet', one.source),
+  ])
+  const remarks = read.remarks.map((one) => `${state(one.verdict)}  ${visible(one.statement)}\n      → ${one.remedy}`)
+  const pairs = read.pairs.map(
+    (pair, i) =>
+      `${i + 1}. ${visible(pair.consumerKey)}  ${pair.returnsScores === null ? '' : pair.returnsScores ? '(returns scores)' : '(no scores)'} ${visible(pair.purpose)}`,
+  )
+  return [
+    `Read as ${read.kind}${read.version ? `, LTI ${read.version}` : ''}${read.fetched ? `, from ${read.fetched}` : ''}.`,
+    ...(rows.length > 0 ? [table(['what', 'value', 'from'], rows)] : []),
+    ...(remarks.length > 0 ? [remarks.join('\n')] : []),
+    ...(pairs.length > 0 ? [`Choose one of these pairs with --pair:\n${pairs.join('\n')}`] : []),
+    ...(read.missing.length > 0 ? [`Still missing: ${read.missing.map((one) => one.word).join(', ')}.`] : []),
+    ...read.same.map((one) =>
+      paint('look', `Looks like “${one.tool.name}” (${one.tool.slug}): same ${one.what.join(', ')}.`),
+    ),
+  ].join('\n\n')
+}
+
+async function registerRead({ client, options, show }: Job<IntakeOptions>, read: IntakeAnswer): Promise<void> {
+  const body = toRegister(read, options)
+  const wrong = read.remarks.filter((one) => one.verdict === 'fail' && !(one.code === 'two_pairs' && options.pair))
+  if (wrong.length > 0 && !options.anyway)
+    throw new Failure(
+      'Nothing was registered, because something is wrong with it.',
+      EXIT.refused,
+      'Mend it, or add --anyway.',
+    )
+  const where = options.course ? `for ${options.course}` : 'for the whole institution'
+  if (!(await isConfirmed(options, `Register “${body.name}” by LTI ${body.version ?? '1.1'}, ${where}?`))) return
+  const tool = await client.call('registerTool', { body })
+  show({ intake: withoutSecret(read), tool }, () => `Registered.\n\n${showTool(tool)}`)
+}
+
+/** What will be registered: what was read, with what was said on the command line over it. */
+export function toRegister(read: IntakeAnswer, options: IntakeOptions): NewTool {
+  const value = (field: IntakeAnswer['recognised'][number]['field']) =>
+    read.recognised.find((one) => one.field === field)?.value
+  const pair = options.pair === undefined ? undefined : read.pairs[options.pair - 1]
+  if (read.pairs.length > 1 && !pair)
+    throw new Failure('There are several pairs of key and secret.', EXIT.usage, 'Say which one with --pair.')
+  const name = options.name ?? value('name')
+  const missing = read.missing.filter((one) => !(one.field === 'name' && name))
+  if (read.version === null || !name || missing.length > 0)
+    throw new Failure(
+      `Not enough to register: ${missing.map((one) => one.word).join(', ') || (name ? 'neither a key nor LTI 1.3 addresses' : 'name')}.`,
+      EXIT.usage,
+      'Add what is missing to the text, or give --name.',
+    )
+  const secret = pair?.sharedSecret ?? value('sharedSecret')
+  return {
+    name,
+    version: read.version,
+    description: value('description') ?? '',
+    launchUrl: value('launchUrl') ?? null,
+    customParameters: read.customParameters,
+    ...(secret !== undefined && { sharedSecret: secret }),
+    ...((pair?.consumerKey ?? value('consumerKey')) !== undefined && {
+      consumerKey: pair?.consumerKey ?? value('consumerKey'),
+    }),
+    ...(pair?.returnsScores === false && { features: [] }),
+    ...(pair && { note: `This key: ${pair.purpose}` }),
+    ...(read.version === '1.3' && {
+      initiationUrl: value('initiationUrl'),
+      redirectUris: read.recognised.filter((one) => one.field === 'redirectUri').map((one) => one.value),
+      ...(value('keysetUrl') !== undefined && { keysetUrl: value('keysetUrl') }),
+      ...(value('publicKey') !== undefined && { publicKeys: value('publicKey') }),
+      scopes: read.metadata?.scopes.map((one) => one.scope) ?? [],
+    }),
+    ...(options.course && { course: options.course }),
+    ...(options.sees && { disclosure: options.sees }),
+    ...(options.open && { documentTarget: options.open }),
+    ...(options.second && { secondReason: options.second }),
+    enable: !options.draft,
+  }
+}
+
+/** A tool that registers itself: it is let in, and shown as it waits; the confirmation is its approval. */
+async function letRegister(work: Job<IntakeOptions>, address: string, read: IntakeAnswer): Promise<void> {
+  const { client, options, show } = work
+  const invited = await client.call('inviteTool', {
+    body: { address, open: true, ...(options.course && { course: options.course }) },
+  })
+  const ref = invited.tool ?? (await waitForTool(work, invited.id, invited.openAt))
+  const tool = await client.call('showTool', { params: { tool: ref.id } })
+  if (!options.json && !options.quiet) process.stdout.write(`${showAsked(tool)}\n\n`)
+  if (!(await isConfirmed(options, `Approve “${tool.name}” and enable it?`))) {
+    process.stderr.write(`It waits on: bathyscribe tool approve ${tool.slug}, or tool refuse ${tool.slug}.\n`)
+    return
+  }
+  const approved = await client.call('approveTool', {
+    params: { tool: tool.id },
+    body: { revision: tool.revision, ...(options.sees && { disclosure: options.sees }) },
+  })
+  show({ intake: withoutSecret(read), tool: approved }, () => `Approved.\n\n${showTool(approved)}`)
+}
+
+async function waitForTool({ client, options }: Job<IntakeOptions>, id: string, openAt: string) {
+  process.stderr.write(`The tool wants a person to click. Open this in your browser:\n  ${openAt}\n`)
+  if (options.wait === false) throw new Failure('The tool has not registered itself yet.')
+  for (;;) {
+    await new Promise((resolve) => setTimeout(resolve, WAIT_EVERY_MS))
+    const { tool, expiresAt } = await client.call('showInvitation', { params: { id } })
+    if (tool) return tool
+    if (new Date(expiresAt) < new Date())
+      throw new Failure('The hour for registering is over.', EXIT.refused, 'Start again.')
+  }
+}
+
+/** What a tool asks for, before anybody has said yes. */
+export function showAsked(tool: Tool): string {
+  const { asked } = tool
+  if (!asked) return `“${visible(tool.name)}” waits for approval.`
+  const list = (items: readonly string[]) => items.map((one) => `  ${visible(one)}`).join('\n') || '  nothing'
+  return [
+    `“${visible(tool.name)}” registered itself as ${tool.clientId ?? ''} and waits for approval.`,
+    `It asks to be allowed to\n${list(asked.scopes.map((one) => one.allows))}`,
+    `It would like to see of people\n${list(asked.claims)}`,
+    `It takes messages\n${list(asked.messages.map((one) => `${one.type}${one.places.length > 0 ? `, shown at ${one.places.join(', ').replaceAll('_', ' ')}` : ''}`))}`,
+    ...(tool.lookAlikes.length > 0
+      ? [paint('look', `It looks like ${tool.lookAlikes.map((one) => `“${one.name}” (${one.slug})`).join(', ')}.`)]
+      : []),
+    ...(asked.unknownScopes.length > 0
+      ? [`It also asks for what is not given here\n${list(asked.unknownScopes)}`]
+      : []),
+  ].join('\n')
+}
+
+async function isConfirmed(options: IntakeOptions, question: string): Promise<boolean> {
+  if (options.yes) return true
+  const answer = await askToConfirm(question)
+  if (answer) return true
+  process.stderr.write(
+    answer === undefined ? 'Nothing was done: there is no terminal to ask at. Add --yes.\n' : 'Nothing was done.\n',
+  )
+  return false
+}
+
+function withoutSecret(read: IntakeAnswer): IntakeAnswer {
+  return {
+    ...read,
+    recognised: read.recognised.map((one) => (one.field === 'sharedSecret' ? { ...one, value: '(taken)' } : one)),
+    pairs: read.pairs.map((pair) => ({ ...pair, sharedSecret: '(taken)' })),
+  }
+}

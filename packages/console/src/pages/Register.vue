@@ -1,0 +1,96 @@
+<script setup lang="ts">
+import type { IntakeAnswer } from '@bathyscribe/contract'
+import { BButton } from 'bootstrap-vue-next'
+import { ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import ErrorNote from '../parts/ErrorNote.vue'
+import PageHead from '../parts/PageHead.vue'
+import { useActing } from '../state/acting'
+import { call } from '../state/api'
+import IntakeConfirm from '../tool/IntakeConfirm.vue'
+import IntakeReading from '../tool/IntakeReading.vue'
+import SelfRegistration from '../tool/SelfRegistration.vue'
+
+/** One large box takes whatever the vendor handed over; nothing is registered before it was seen what it will be. */
+const router = useRouter()
+const text = ref('')
+const read = ref<IntakeAnswer>()
+const { act, actError, busy } = useActing()
+let timer: ReturnType<typeof setTimeout> | undefined
+let asked = 0
+
+// Text is read as one types; an address only when one asks, because something is fetched then.
+watch(text, (value) => {
+  clearTimeout(timer)
+  if (value.trim() === '') return void (read.value = undefined)
+  timer = setTimeout(() => void reading(false), 350)
+})
+async function reading(follow: boolean) {
+  const mine = ++asked
+  await act(async () => {
+    const answer = await call('readIntake', { body: { text: text.value, follow } })
+    if (mine === asked) read.value = answer
+  })
+}
+async function takeFile(event: DragEvent) {
+  const file = event.dataTransfer?.files[0]
+  if (file) text.value = (await file.text()).slice(0, 200_000)
+}
+const done = (slug: string) => router.push(`/tools/${slug}`)
+</script>
+
+<template>
+  <PageHead title="Register a tool" :back="{ to: '/tools', text: 'Tools' }">
+    <RouterLink class="btn btn-sm btn-outline-primary" to="/tools/register/by-hand"
+      >Enter everything by hand</RouterLink
+    >
+  </PageHead>
+  <div class="two intake">
+    <div class="d-grid gap-3">
+      <section class="panel">
+        <label for="handover" class="form-label"><strong>Paste whatever the vendor gave you</strong></label>
+        <textarea
+          id="handover"
+          v-model="text"
+          class="form-control mono"
+          rows="11"
+          spellcheck="false"
+          autocomplete="off"
+          placeholder="The mail with key and secret, lines copied off a page, a configuration address, a registration address, XML or JSON"
+          @drop.prevent="takeFile"
+          @dragover.prevent
+        ></textarea>
+        <div class="d-flex gap-2 mt-2 align-items-baseline">
+          <BButton variant="outline-primary" size="sm" :disabled="busy || text.trim() === ''" @click="reading(true)"
+            >Read it, addresses too</BButton
+          >
+          <span class="quiet" role="status">{{ busy ? 'Reading …' : 'Nothing is registered by reading.' }}</span>
+        </div>
+      </section>
+      <ErrorNote :error="actError" />
+      <IntakeReading v-if="read && read.kind !== 'nothing'" :read="read" />
+    </div>
+    <div class="d-grid gap-3">
+      <template v-if="read && read.kind !== 'nothing'">
+        <SelfRegistration
+          v-if="read.registrationAddress"
+          :key="read.registrationAddress"
+          :address="read.registrationAddress"
+          @done="done"
+        />
+        <IntakeConfirm v-else :read="read" @done="done" />
+      </template>
+      <section v-else class="panel quiet">
+        <h2>What happens then</h2>
+        <p>
+          You see what was recognised and from where, what is wrong or doubtful in it, and are asked only for what is
+          missing.
+        </p>
+        <p class="mb-0">
+          Hidden blanks, swapped values, placeholders and tools that are registered already are found before they do
+          harm.
+        </p>
+      </section>
+    </div>
+  </div>
+</template>

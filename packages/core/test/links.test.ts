@@ -1,0 +1,205 @@
+import { disclose } from '@bathyscribe/core/identity'
+import {
+  cookiesLostInFrame,
+  lookAlike,
+  resolveVariables,
+  VARIABLE_NAMES,
+  whereShown,
+  type ShowingFacts,
+} from '@bathyscribe/core/links'
+import { readToolConfiguration } from '@bathyscribe/core/lti1'
+import { judgeHandshake } from '@bathyscribe/core/checks'
+import { describe, expect, it } from 'vitest'
+
+const PERSON = {
+  subject: 's1',
+  givenName: 'Niamh',
+  familyName: 'O’D',
+  fullName: 'Niamh O’D',
+  email: 'n@skerrow.example',
+  sourcedId: '77',
+}
+const facts = (disclosure: 'opaque' | 'name' | 'email' | 'name_and_email') => ({
+  person: disclose(PERSON, disclosure),
+  context: { id: 'c1', title: 'Coastal Navigation', label: 'NAV 120', sourcedId: null },
+  link: { id: 'l1', title: 'Noon altitude', description: '' },
+  roles: 'Learner',
+  platform: { guid: 'g', name: 'Skerrow' },
+})
+
+describe('custom parameter variables', () => {
+  it.each<['opaque' | 'name' | 'email' | 'name_and_email', Record<string, string>]>([
+    [
+      'opaque',
+      {
+        '$User.id': 's1',
+        '$Person.name.full': '',
+        '$Person.email.primary': '',
+        '$Person.sourcedId': '',
+        '$User.username': '',
+      },
+    ],
+    [
+      'name',
+      {
+        '$User.id': 's1',
+        '$Person.name.full': 'Niamh O’D',
+        '$Person.name.given': 'Niamh',
+        '$Person.email.primary': '',
+        '$Person.sourcedId': '77',
+      },
+    ],
+    ['email', { '$Person.name.family': '', '$Person.email.primary': 'n@skerrow.example' }],
+    ['name_and_email', { '$Person.name.family': 'O’D', '$Person.email.primary': 'n@skerrow.example' }],
+  ])('obey the identity limit “%s”', (disclosure, wanted) => {
+    const custom = Object.fromEntries(Object.keys(wanted).map((name) => [name, name]))
+    expect(resolveVariables(custom, facts(disclosure))).toEqual(wanted)
+  })
+  it('that nobody knows are sent as they stand; known ones without a value are sent empty', () => {
+    const custom = {
+      a: '$Nobody.knows',
+      b: 'plain $User.id',
+      c: '$Context.sourcedId',
+      d: '$ResourceLink.title',
+      e: '$Membership.role',
+      f: 'constructor',
+    }
+    expect(resolveVariables(custom, facts('opaque'))).toEqual({
+      a: '$Nobody.knows',
+      b: 'plain $User.id',
+      c: '',
+      d: 'Noon altitude',
+      e: 'Learner',
+      f: 'constructor',
+    })
+  })
+  it('are all those that the standards name', () => {
+    expect(VARIABLE_NAMES.length).toBe(27)
+  })
+})
+
+describe('where a tool shows', () => {
+  const base: ShowingFacts = {
+    state: 'enabled',
+    offered: true,
+    placements: [
+      { place: 'course_menu', label: 'Desk', launchUrl: null, audience: 'everyone', target: 'frame' },
+      { place: 'running_text', label: null, launchUrl: null, audience: 'instructors', target: 'frame' },
+      { place: 'assignment', label: null, launchUrl: null, audience: 'everyone', target: 'frame' },
+    ],
+    menu: [{ label: 'Harbour', audience: 'instructors', shown: true, target: 'frame' }],
+    assignments: { published: 0, drafts: 2 },
+  }
+  const shows = (change: Partial<ShowingFacts>, role: 'instructor' | 'learner') =>
+    whereShown({ ...base, ...change }, role).map((one) => [one.place, one.shows])
+  it('depends on registration, offer, the course’s own menu and the role', () => {
+    expect(shows({}, 'instructor')).toEqual([
+      ['course_menu', true],
+      ['unit_item', false],
+      ['running_text', true],
+      ['assignment', true],
+    ])
+    expect(shows({}, 'learner')).toEqual([
+      ['course_menu', false],
+      ['unit_item', false],
+      ['running_text', false],
+      ['assignment', false],
+    ])
+    expect(shows({ assignments: { published: 1, drafts: 0 } }, 'learner').at(-1)).toEqual(['assignment', true])
+    expect(shows({ state: 'suspended' }, 'instructor').every(([, one]) => one === false)).toBe(true)
+    expect(shows({ offered: false }, 'instructor').every(([, one]) => one === false)).toBe(true)
+  })
+  it('gives a reason for every place', () => {
+    for (const one of whereShown({ ...base, menu: [] }, 'learner')) expect(one.reason).toMatch(/\.$/)
+    const hidden = whereShown({ ...base, menu: [{ ...base.menu[0]!, shown: false }] }, 'learner')
+    expect(hidden[0]!.reason).toContain('hidden')
+  })
+})
+
+describe('tools of almost the same name', () => {
+  it.each([
+    ['Knotwork Drills', 'knotwork drills (new)', true],
+    ['Knotwork Drills', 'Knotwork-Drills LTI 1.3', true],
+    ['Sextant Bench', 'Séxtant  Bench v2', true],
+    ['Sextant Bench', 'Sextant Table', false],
+    ['LTI', 'Test', false],
+    ['თამარი', 'ზღვა', false],
+  ])('%s and %s: %s', (one, other, same) => {
+    expect(lookAlike(one) === lookAlike(other)).toBe(same)
+    expect(lookAlike(one)).not.toBe('')
+  })
+})
+
+describe('cookies in a frame', () => {
+  it('are lost without SameSite=None and Secure, whatever the order and case', () => {
+    expect(
+      cookiesLostInFrame([
+        'a=1; Path=/; SameSite=None; Secure',
+        'b=2; secure; samesite=none; HttpOnly',
+        'c=3; SameSite=Lax',
+        'd=4; SameSite=None',
+        'e=5',
+      ]),
+    ).toEqual(['c', 'd', 'e'])
+  })
+})
+
+describe('a tool configuration in XML', () => {
+  const xml = (inside: string) =>
+    new TextEncoder().encode(
+      `\ufeff<cartridge_basiclti_link xmlns="http://www.imsglobal.org/xsd/imslticc_v1p0" xmlns:b="http://www.imsglobal.org/xsd/imsbasiclti_v1p0" xmlns:m="http://www.imsglobal.org/xsd/imslticm_v1p0" xmlns:p="http://www.imsglobal.org/xsd/imslticp_v1p0">${inside}</cartridge_basiclti_link>`,
+    )
+  it('is read by namespaces, the secure address preferred, extensions of others named and kept out', () => {
+    const read = readToolConfiguration(
+      xml(
+        '<b:title>T</b:title><b:launch_url>http://t.example/</b:launch_url><b:secure_launch_url>https://t.example/</b:secure_launch_url><b:custom><m:property name="a">1</m:property></b:custom><b:vendor><p:name>V</p:name><p:contact><p:email>v@t.example</p:email></p:contact></b:vendor><b:extensions platform="bathyscribe"><m:property name="x">y</m:property><m:options name="o"><m:property name="i">j</m:property></m:options></b:extensions><b:extensions platform="other.example"/>',
+      ),
+    )
+    expect(read).toEqual({
+      title: 'T',
+      description: null,
+      launchUrl: 'https://t.example/',
+      iconUrl: null,
+      customParameters: { a: '1' },
+      vendor: { name: 'V', url: null, email: 'v@t.example' },
+      extensions: { x: 'y', 'o.i': 'j' },
+      unreadExtensions: ['other.example'],
+    })
+  })
+  it('of another namespace is none', () => {
+    expect(readToolConfiguration(new TextEncoder().encode('<cartridge_basiclti_link xmlns="urn:x"/>'))).toMatchObject({
+      code: 'configuration.not_a_cartridge',
+    })
+  })
+})
+
+describe('a handshake without a launch', () => {
+  const answer = (status: number, body: string) => ({
+    status,
+    url: 'https://t.example/',
+    body,
+    returned: null,
+    failure: null,
+  })
+  const real = answer(400, 'The launch does not say resource_link_id.')
+  const wrong = answer(401, 'The signature does not match.')
+  const unknown = answer(401, 'I do not know the key “x”.')
+  it.each<[string, Parameters<typeof judgeHandshake>[0], Parameters<typeof judgeHandshake>[1], string, RegExp]>([
+    ['right', real, { decoy_secret: wrong, decoy_key: unknown }, 'pass', /both ends agree/],
+    ['a wrong secret', wrong, { decoy_secret: wrong, decoy_key: unknown }, 'fail', /shared secret is wrong/],
+    [
+      'a secret with blanks',
+      wrong,
+      { decoy_secret: wrong, decoy_key: unknown, trimmed_secret: real },
+      'fail',
+      /blanks or invisible/,
+    ],
+    ['swapped', unknown, { decoy_secret: unknown, decoy_key: unknown, swapped: real }, 'fail', /swapped/],
+    ['a tool that does not tell', real, { decoy_secret: real, decoy_key: real }, 'warn', /does not tell/],
+    ['a server in trouble', answer(500, 'Oops'), {}, 'skipped', /not tried/],
+  ])('%s', (_, one, probes, verdict, words) => {
+    const judged = judgeHandshake(one, probes, 'x')
+    expect(judged.verdict).toBe(verdict)
+    expect(judged.statement).toMatch(words)
+  })
+})

@@ -1,0 +1,21 @@
+import { TOOL_FAULTS } from '../parts/switches.js'
+
+/** What Sextant Bench can be told to do wrong, beside what every practice tool can. */
+export const SEXTANT_FAULTS = {
+  ...TOOL_FAULTS,
+  no_cookies: 'Set no cookies, so that only the platform’s storage can tell who comes back',
+  wrong_client: 'Ask for a login under another client ID',
+  wrong_redirect: 'Ask for the answer at an address that is nearly right',
+  changes_hints: 'Change the hints on their way back',
+  no_state: 'Send no state',
+  wrong_prompt: 'Ask to show a login page',
+  sends_nowhere: 'Answer an initiation with a page of its own',
+  keyset_empty: 'Publish a keyset without keys',
+  keyset_page: 'Publish a page where the keyset should be',
+  keyset_huge: 'Publish a keyset of 10,000 keys',
+  keyset_gone: 'Answer 404 where the keyset should be',
+  algorithm_none: 'Ask for service tokens with an unsigned assertion',
+  stale_key: 'Sign with a key that is not in the keyset',
+  reports_error: 'Send everybody back with an error message',
+} as const
+export type SextantFault = keyof typeof SEXTANT_FAULTS

@@ -1,0 +1,77 @@
+import { createLocalJWKSet, createRemoteJWKSet, jwtVerify, type JSONWebKeySet, type JWTPayload } from 'jose'
+import { LaunchRefused } from '../lti1/verify-launch.js'
+import type { Platform } from './state.js'
+
+const CLAIM = 'https://purl.imsglobal.org/spec/lti/claim/'
+const remote = new Map<string, ReturnType<typeof createRemoteJWKSet>>()
+
+/** The claims of a launch that this tool reads. */
+export interface LaunchClaims {
+  sub: string
+  name: string
+  instructor: boolean
+  deploymentId: string
+  linkId: string
+  linkTitle: string
+  contextTitle: string
+  returnUrl: string | undefined
+  custom: Record<string, string>
+  all: JWTPayload
+}
+
+/**
+ * Verifies an id_token as LTI 1.3 core section 5.1.3 demands it of a tool: signature by the platform's keyset, issuer, audience, times, nonce, then deployment, version,
+ * message type and what must be there. @throws LaunchRefused
+ */
+export async function verifyIdToken(
+  platform: Platform,
+  token: string,
+  nonce: string,
+  keyset?: JSONWebKeySet,
+): Promise<LaunchClaims> {
+  const keys = keyset ? createLocalJWKSet(keyset) : remoteKeys(platform.keysetUrl)
+  let all: JWTPayload
+  try {
+    const { payload } = await jwtVerify(token, keys, {
+      issuer: platform.issuer,
+      audience: platform.clientId,
+      algorithms: ['RS256'],
+      requiredClaims: ['sub', 'iat', 'exp', 'nonce'],
+      clockTolerance: 30,
+    })
+    all = payload
+  } catch (error) {
+    throw new LaunchRefused(401, `Sextant does not accept the id_token: ${(error as Error).message}.`)
+  }
+  if (all['nonce'] !== nonce) throw new LaunchRefused(401, 'The nonce of the id_token is not the one we sent.')
+  const claim = (name: string) => all[`${CLAIM}${name}`]
+  if (claim('deployment_id') !== platform.deploymentId)
+    throw new LaunchRefused(401, 'Sextant does not know this deployment.')
+  if (claim('version') !== '1.3.0') throw new LaunchRefused(400, 'This is not a launch of LTI 1.3.')
+  if (claim('message_type') !== 'LtiResourceLinkRequest')
+    throw new LaunchRefused(400, 'This is not a launch of a resource link.')
+  const link = claim('resource_link') as { id?: string; title?: string } | undefined
+  const roles = claim('roles')
+  if (!link?.id || !Array.isArray(roles)) throw new LaunchRefused(400, 'The launch names no link or no roles.')
+  return {
+    sub: all.sub!,
+    name: typeof all['name'] === 'string' ? all['name'] : `Navigator ${all.sub!.slice(0, 6)}`,
+    instructor: roles.some((role) => /#(Instructor|Administrator|TeachingAssistant)$/.test(String(role))),
+    deploymentId: platform.deploymentId,
+    linkId: link.id,
+    linkTitle: link.title ?? 'An exercise',
+    contextTitle: (claim('context') as { title?: string } | undefined)?.title ?? '',
+    returnUrl: (claim('launch_presentation') as { return_url?: string } | undefined)?.return_url,
+    custom: (claim('custom') as Record<string, string> | undefined) ?? {},
+    all,
+  }
+}
+
+function remoteKeys(url: string) {
+  let keys = remote.get(url)
+  if (!keys) {
+    keys = createRemoteJWKSet(new URL(url), { cooldownDuration: 1000 })
+    remote.set(url, keys)
+  }
+  return keys
+}

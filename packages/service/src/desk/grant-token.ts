@@ -1,0 +1,175 @@
+import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
+import { accessTokenClaims, checkAssertion, grantedScopes, readJws, verifyJws, type Jws } from '@bathyscribe/core/lti13'
+import { verifyRs256 } from '../keys/rsa.js'
+import type { ClientRow } from '../records/statements/clients.js'
+import { kidKey } from '../records/statements/key-use.js'
+import type { Context } from './context.js'
+import { tokenUrl } from './platform.js'
+
+const ASSERTION_TYPE = 'urn:ietf:params:oauth:client-assertion-type:jwt-bearer'
+const LIFETIME_SECONDS = 3600
+
+/** The form of a token request, as it came in. Values given twice are refused before. */
+export type TokenRequest = Readonly<Record<string, string>>
+
+export interface TokenAnswer {
+  status: 200 | 400 | 401 | 503
+  body: Record<string, string | number>
+}
+
+/** The words of RFC 6749 section 5.2. */
+type TokenError = 'invalid_request' | 'invalid_client' | 'unsupported_grant_type' | 'invalid_scope'
+
+interface Refused {
+  error: TokenError
+  code: ErrorCode
+  detail: string
+}
+
+/**
+ * Grants a service token (Security Framework 1.0 section 4.1; RFC 7523). The steps, in their order: the form, the client that the assertion names, its
+ * signature by the tool's keys, its claims, the scopes, its single use. The wire entry is committed before the token is answered.
+ */
+export async function grantToken(context: Context, request: TokenRequest): Promise<TokenAnswer> {
+  const started = performance.now()
+  const reached: Reached = { context, request, started, tool: undefined }
+  const jws = readRequest(request)
+  if ('error' in jws) return refuse(reached, jws)
+  const tool = await clientOf(reached, jws)
+  if ('error' in tool) return refuse(reached, tool)
+  reached.tool = tool
+  const unverified = await checkSignature(context, tool, jws)
+  if (unverified) return refuse(reached, unverified)
+
+  const now = context.clock.now()
+  const nowSeconds = Math.floor(now.getTime() / 1000)
+  const assertion = checkAssertion(jws.claims, {
+    clientId: tool.clientId,
+    audiences: [tokenUrl(context.settings), context.settings.publicUrl],
+    nowSeconds,
+    leewaySeconds: Math.min(60, context.settings.clockToleranceSeconds),
+  })
+  if ('code' in assertion) return refuse(reached, { error: 'invalid_client', ...assertion })
+  const scopes = grantedScopes(request['scope'] ?? '', tool.scopes)
+  if (scopes.length === 0)
+    return refuse(reached, {
+      error: 'invalid_scope',
+      code: 'token.scope_not_granted',
+      detail: (request['scope'] ?? '').slice(0, 300),
+    })
+
+  const id = context.ids.secret()
+  const claims = accessTokenClaims({
+    issuer: context.settings.publicUrl,
+    clientId: tool.clientId,
+    scopes,
+    nowSeconds,
+    lifetimeSeconds: LIFETIME_SECONDS,
+    id,
+  })
+  const [token, written] = await Promise.all([
+    context.keyring.sign(claims),
+    leaveEntry(
+      reached,
+      { outcome: 'accepted', statement: `Granted ${scopes.length} of the scopes asked for to “${tool.name}”.` },
+      {
+        value: `assertion ${assertion.id}`,
+        expiresAt: new Date((assertion.expiresSeconds + 120) * 1000),
+      },
+    ),
+  ])
+  if (!written.written)
+    return refuse(reached, { error: 'invalid_client', code: 'token.assertion_used', detail: assertion.id.slice(0, 60) })
+  context.keyUses.note(tool.id, kidKey(jws.keyId), now)
+  return {
+    status: 200,
+    body: { access_token: token, token_type: 'Bearer', expires_in: LIFETIME_SECONDS, scope: scopes.join(' ') },
+  }
+}
+
+interface Reached {
+  context: Context
+  request: TokenRequest
+  started: number
+  tool: ClientRow | undefined
+}
+
+function readRequest(request: TokenRequest): Jws | Refused {
+  const bad = (code: ErrorCode, detail: string): Refused => ({ error: 'invalid_request', code, detail })
+  if (request['grant_type'] === undefined) return bad('token.request', 'grant_type')
+  if (request['grant_type'] !== 'client_credentials')
+    return { error: 'unsupported_grant_type', code: 'token.grant_type', detail: request['grant_type'].slice(0, 60) }
+  if (request['client_assertion_type'] !== ASSERTION_TYPE) return bad('token.request', 'client_assertion_type')
+  if (!request['client_assertion']) return bad('token.request', 'client_assertion')
+  const jws = readJws(request['client_assertion'])
+  return 'code' in jws ? { error: 'invalid_client', code: jws.code, detail: jws.detail } : jws
+}
+
+async function clientOf({ context }: Reached, jws: Jws): Promise<ClientRow | Refused> {
+  const { sub } = jws.claims
+  const bad = (code: ErrorCode, detail: string): Refused => ({ error: 'invalid_client', code, detail })
+  const tool = typeof sub === 'string' && sub.length <= 64 ? await context.statements.findClient(sub) : undefined
+  if (!tool) return bad('token.client_unknown', `“${String(sub).slice(0, 80)}”`)
+  return tool.state === 'enabled' || (tool.state === 'suspended' && tool.scoresWhileSuspended)
+    ? tool
+    : bad('token.client_disabled', tool.state)
+}
+
+async function checkSignature(context: Context, tool: ClientRow, jws: Jws): Promise<Refused | undefined> {
+  try {
+    const problem = verifyJws(jws, await context.toolKeysets.keysOf(tool, jws.keyId), verifyRs256)
+    return problem && { error: 'invalid_client', code: problem.code, detail: problem.detail }
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error
+    return { error: 'invalid_client', code: error.code, detail: error.detail ?? '' }
+  }
+}
+
+async function refuse(reached: Reached, refused: Refused): Promise<TokenAnswer> {
+  const { sentence } = ERRORS[refused.code]
+  const detail = refused.detail ? ` (${refused.detail})` : ''
+  await leaveEntry(reached, {
+    outcome: 'refused',
+    code: refused.code,
+    detail: refused.detail || null,
+    statement: sentence,
+  })
+  return {
+    status: refused.error === 'invalid_client' ? 401 : 400,
+    body: { error: refused.error, error_description: `${refused.code}: ${sentence}${detail}` },
+  }
+}
+
+function leaveEntry(
+  { context, request, started, tool }: Reached,
+  part: { outcome: 'accepted' | 'refused'; statement: string; code?: ErrorCode; detail?: string | null },
+  nonce?: { value: string; expiresAt: Date },
+) {
+  // The assertion opens the door for an hour: its claims are kept, its signature is not.
+  const assertion = (request['client_assertion'] ?? '').split('.').slice(0, 2).join('.').slice(0, 4000)
+  return context.statements.writeMessage({
+    code: null,
+    detail: null,
+    ...part,
+    at: context.clock.now(),
+    kind: 'token',
+    direction: 'received',
+    registrationId: tool?.id ?? null,
+    courseId: tool?.courseId ?? null,
+    assignmentId: null,
+    personId: null,
+    soundingId: null,
+    durationMs: performance.now() - started,
+    request: {
+      method: 'POST',
+      url: tokenUrl(context.settings),
+      parameters: [
+        ['grant_type', (request['grant_type'] ?? '').slice(0, 200)],
+        ['scope', (request['scope'] ?? '').slice(0, 2000)],
+        ['client_assertion', `${assertion}.…`],
+      ],
+    },
+    response: null,
+    ...(nonce && { nonce }),
+  })
+}

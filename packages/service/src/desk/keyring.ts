@@ -1,0 +1,107 @@
+import { writeJws, type Claims, type PublicKey, type Sign } from '@bathyscribe/core/lti13'
+import type { Clock } from '../keys/ids.js'
+import type { Keys } from '../keys/key-file.js'
+import { makeKey, signerOf } from '../keys/rsa.js'
+import type { Settings } from '../settings/settings.js'
+import type { Records } from '../records/index.js'
+import type { PlatformKey } from '../records/secrets.js'
+import { kidKey, type KeyUses } from '../records/statements/key-use.js'
+
+/**
+ * The platform's own keys. The next key is published long before it signs anything, the previous one stays published for a while
+ * after: tools that keep our keyset for hours never meet a token whose key they cannot find.
+ */
+export interface Keyring {
+  /** Signs claims with the current key. */
+  sign(claims: Claims): Promise<string>
+  /** Current, next and previous keys, as the keyset shows them. */
+  published(): Promise<PublicKey[]>
+  list(): Promise<PlatformKey[]>
+  /** Goes on to the next key, and makes another next one. */
+  rotate(): Promise<void>
+}
+
+/** How long a process may not notice that another one rotated. The key it goes on signing with is still published. */
+const LOOK_AGAIN_MS = 30_000
+const PREVIOUS_KEPT_MS = 7 * 24 * 3600_000
+
+export function createKeyring(parts: { records: Records; keys: Keys; clock: Clock; keyUses: KeyUses }): Keyring {
+  const { records, keys, clock, keyUses } = parts
+  let known: { all: PlatformKey[]; kid: string; sign: Sign; readAt: number } | undefined
+  let reading: Promise<NonNullable<typeof known>> | undefined
+
+  async function load() {
+    let all = await records.secrets.platformKeys()
+    for (const state of ['current', 'next'] as const)
+      if (!all.some((one) => one.state === state)) {
+        await make(state)
+        all = await records.secrets.platformKeys()
+      }
+    const current = all.find((one) => one.state === 'current')!
+    known = {
+      all,
+      kid: current.kid,
+      sign:
+        known?.kid === current.kid ? known.sign : signerOf(keys.unseal(current.sealed, `platform key ${current.kid}`)),
+      readAt: performance.now(),
+    }
+    return known
+  }
+
+  async function make(state: 'current' | 'next'): Promise<void> {
+    const { kid, privatePem, publicKey } = await makeKey()
+    const now = clock.now()
+    await records.secrets.insertPlatformKey({
+      kid,
+      sealed: keys.seal(privatePem, `platform key ${kid}`),
+      publicKey,
+      state,
+      madeAt: now,
+      currentSince: state === 'current' ? now : null,
+      endsAt: null,
+    })
+  }
+
+  async function present() {
+    if (known && performance.now() - known.readAt < LOOK_AGAIN_MS) return known
+    reading ??= load().finally(() => (reading = undefined))
+    if (!known) return reading
+    // Whoever has a key goes on with it while the records are asked, and when they do not answer.
+    reading.catch(() => undefined)
+    return known
+  }
+
+  return {
+    async sign(claims) {
+      const { kid, sign } = await present()
+      keyUses.note('', kidKey(kid), clock.now())
+      return writeJws(claims, kid, sign)
+    },
+    async published() {
+      const { all } = await present()
+      return all.map((one) => one.publicKey)
+    },
+    async list() {
+      return (await load()).all
+    },
+    async rotate() {
+      await load()
+      const now = clock.now()
+      await records.transaction((inside) =>
+        inside.secrets.stepPlatformKeys(now, new Date(now.getTime() + PREVIOUS_KEPT_MS)),
+      )
+      await load()
+    },
+  }
+}
+
+/** Goes on to the next key when the current one has been used long enough. */
+export async function rotateWhenDue(context: {
+  keyring: Keyring
+  clock: Clock
+  settings: Pick<Settings, 'keyRotationDays'>
+}): Promise<void> {
+  const current = (await context.keyring.list()).find((one) => one.state === 'current')
+  const age = context.clock.now().getTime() - (current?.currentSince?.getTime() ?? Infinity)
+  if (age > context.settings.keyRotationDays * 24 * 3600_000) await context.keyring.rotate()
+}

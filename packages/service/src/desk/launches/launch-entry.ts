@@ -1,0 +1,50 @@
+import type { Link } from '../../records/statements/links.js'
+import type { MessageToWrite } from '../../records/statements/messages.js'
+import { maskParameters } from '../../wire/mask.js'
+import type { Context } from '../context.js'
+
+/** The parts of a wire entry that every message about a link has. */
+export function launchEntry(
+  context: Context,
+  link: Link,
+  sent: { url: string; fields: readonly (readonly [string, string])[] } | undefined,
+  part: Pick<MessageToWrite, 'kind' | 'outcome' | 'statement' | 'durationMs'> & Partial<MessageToWrite>,
+): MessageToWrite {
+  return {
+    at: context.clock.now(),
+    direction: 'sent',
+    code: null,
+    detail: null,
+    registrationId: link.registration.id,
+    courseId: link.course.id,
+    ...placeOf(link),
+    personId: link.person.id,
+    soundingId: null,
+    request: {
+      method: 'POST',
+      url: sent?.url ?? link.resource.launchUrl ?? '',
+      ...(sent && { parameters: maskParameters(sent.fields) }),
+    },
+    response: null,
+    ...part,
+  }
+}
+
+export function placeOf({ resource }: Pick<Link, 'resource'>): {
+  assignmentId: string | null
+  menuEntryId: string | null
+} {
+  return resource.kind === 'assignment'
+    ? { assignmentId: resource.id, menuEntryId: null }
+    : { assignmentId: null, menuEntryId: resource.id }
+}
+
+/** Tells open pages that something happened to a link. */
+export function publishLaunch(context: Context, link: Link, kind: 'launch' | 'refusal'): void {
+  context.changes.publish({
+    kind,
+    courseId: link.course.id,
+    assignmentId: placeOf(link).assignmentId,
+    personId: link.person.id,
+  })
+}

@@ -1,0 +1,72 @@
+import {
+  disclose,
+  lti1Roles,
+  lti13Roles,
+  type CourseRole,
+  type DisclosedPerson,
+  type SiteRole,
+} from '@bathyscribe/core/identity'
+import { resolveVariables } from '@bathyscribe/core/links'
+import type { DocumentTarget, PlatformFacts } from '@bathyscribe/core/lti1'
+import type { Link } from '../../records/statements/links.js'
+import type { Context } from '../context.js'
+import { platformFacts, returnUrl } from '../platform.js'
+
+export interface LaunchOptions {
+  target?: DocumentTarget
+  /** Custom parameters beside those of registration and link, for soundings. */
+  extraCustom?: Readonly<Record<string, string>>
+  /** Other credentials than the registration's, for probes. */
+  credentials?: { consumerKey: string; sharedSecret: string }
+}
+
+/** What a launch says whichever version carries it. */
+export interface CommonFacts {
+  platform: PlatformFacts
+  context: { id: string; label: string; title: string; sourcedId: string | null }
+  link: { id: string; title: string; description: string }
+  person: DisclosedPerson
+  courseRole: CourseRole | undefined
+  siteRole: SiteRole
+  presentation: { target: DocumentTarget; returnUrl: string; locale: string }
+  /** Variables in it are resolved. */
+  custom: Record<string, string>
+}
+
+/** Gathers them for the person of `link`, reduced to what the registration's tool may see. */
+export function commonFacts(context: Context, link: Link, options: LaunchOptions = {}): CommonFacts {
+  const { resource, course, registration, person, enrolment } = link
+  const courseRole = enrolment?.state === 'active' ? enrolment.role : undefined
+  const platform = platformFacts(context)
+  const seen = disclose(person, registration.disclosure)
+  const facts = {
+    platform,
+    context: { id: course.id, label: course.code, title: course.title, sourcedId: course.sourcedId },
+    link: {
+      id: resource.resourceLinkId,
+      title: resource.title,
+      description: resource.instructions.slice(0, 1000),
+    },
+    // The user name tells as much as the name does.
+    person: seen.fullName === undefined ? seen : { ...seen, username: person.username },
+  }
+  const roles =
+    registration.version === '1.1'
+      ? lti1Roles(courseRole, person.siteRole)
+      : lti13Roles(courseRole, person.siteRole).join(',')
+  return {
+    ...facts,
+    person: seen,
+    courseRole,
+    siteRole: person.siteRole,
+    presentation: {
+      target: options.target ?? resource.documentTarget,
+      returnUrl: returnUrl(context, link),
+      locale: 'en',
+    },
+    custom: resolveVariables(
+      { ...registration.customParameters, ...resource.customParameters, ...options.extraCustom },
+      { ...facts, roles },
+    ),
+  }
+}

@@ -1,0 +1,62 @@
+import { Refusal } from '@bathyscribe/contract'
+import type { DocumentTarget } from '@bathyscribe/core/lti1'
+import { initiationParameters, launchClaims, writeHints, type Claims, type Hints } from '@bathyscribe/core/lti13'
+import type { Parameter } from '@bathyscribe/core/oauth1'
+import type { Link } from '../../records/statements/links.js'
+import type { Context } from '../context.js'
+import { commonFacts, type LaunchOptions } from './launch-facts.js'
+
+/** How long a tool's end may take from the initiation to its authorisation request. */
+const HINT_SECONDS = 300
+
+/** A login initiation of LTI 1.3, ready to be posted: hints for this person, link and target, once, for five minutes. */
+export function prepareLogin(
+  context: Context,
+  link: Link,
+  options: { actorId: string; target?: DocumentTarget | undefined },
+): { url: string; fields: Parameter[]; hints: Hints; hintId: string } {
+  const { registration, resource, person } = link
+  if (!registration.initiationUrl || !registration.clientId || !registration.deploymentId || !resource.launchUrl)
+    throw new Refusal('tool.incomplete', registration.name)
+  const hintId = context.ids.secret()
+  const hints = writeHints(context.keys.hintKey, {
+    id: hintId,
+    registrationId: registration.id,
+    actorId: options.actorId,
+    personId: person.id,
+    linkId: resource.id,
+    target: options.target ?? resource.documentTarget,
+    expiresSeconds: Math.floor(context.clock.now().getTime() / 1000) + HINT_SECONDS,
+  })
+  const fields = initiationParameters({
+    issuer: context.settings.publicUrl,
+    clientId: registration.clientId,
+    deploymentId: registration.deploymentId,
+    targetLinkUri: resource.launchUrl,
+    hints,
+  })
+  return { url: registration.initiationUrl, fields, hints, hintId }
+}
+
+/** The claims of a launch of LTI 1.3 for the person of `link`. */
+export function claimsFor(context: Context, link: Link, nonce: string, options: LaunchOptions = {}): Claims {
+  const { registration, resource } = link
+  if (!registration.clientId || !registration.deploymentId || !resource.launchUrl)
+    throw new Refusal('tool.incomplete', registration.name)
+  return launchClaims({
+    ...commonFacts(context, link, options),
+    issuer: context.settings.publicUrl,
+    clientId: registration.clientId,
+    deploymentId: registration.deploymentId,
+    nonce,
+    nowSeconds: Math.floor(context.clock.now().getTime() / 1000),
+    targetLinkUri: resource.launchUrl,
+    migration:
+      registration.consumerKey && registration.secretSealed
+        ? {
+            consumerKey: registration.consumerKey,
+            sharedSecret: context.keys.unseal(registration.secretSealed, registration.id),
+          }
+        : undefined,
+  })
+}

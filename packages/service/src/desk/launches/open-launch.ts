@@ -1,0 +1,122 @@
+import { ERRORS, Refusal } from '@bathyscribe/contract'
+import type { DocumentTarget } from '@bathyscribe/core/lti1'
+import type { Parameter } from '@bathyscribe/core/oauth1'
+import type { Link } from '../../records/statements/links.js'
+import { mask } from '../../wire/mask.js'
+import type { Actor, Context } from '../context.js'
+import { launchEntry, publishLaunch } from './launch-entry.js'
+import { prepareLogin } from './login.js'
+import { isTeachingSide, launchObstacle } from './obstacles.js'
+import { prepareLaunch } from './prepare-launch.js'
+
+/** The form that opens a tool: the launch itself by LTI 1.1, the login initiation by LTI 1.3. */
+export interface OpenedLaunch {
+  url: string
+  fields: Parameter[]
+  version: '1.1' | '1.3'
+}
+
+/**
+ * Opens a link's tool for a person in a browser. The wire entry is committed before the page is answered; a refused
+ * launch leaves one, too.
+ * @throws Refusal that says why the person may not open it.
+ */
+export async function openLaunch(
+  context: Context,
+  actor: Actor,
+  wanted: { linkId: string; target: DocumentTarget | undefined; rehearse: boolean },
+): Promise<OpenedLaunch> {
+  const started = performance.now()
+  const own = await context.statements.findLink({ linkId: wanted.linkId, personId: actor.id })
+  if (!own || (own.enrolment === undefined && actor.siteRole !== 'administrator'))
+    throw new Refusal('assignment.not_found')
+  const link = wanted.rehearse ? await asTestLearner(context, own) : own
+
+  const obstacle = launchObstacle(link)
+  if (obstacle !== undefined) {
+    await context.statements.writeMessage(
+      launchEntry(context, link, undefined, {
+        kind: 'launch',
+        outcome: 'refused',
+        code: obstacle,
+        statement: ERRORS[obstacle].sentence,
+        durationMs: performance.now() - started,
+      }),
+    )
+    publishLaunch(context, link, 'refusal')
+    throw new Refusal(obstacle)
+  }
+  return link.registration.version === '1.3'
+    ? openLogin(context, actor, link, wanted.target, started)
+    : openSigned(context, link, wanted.target, started)
+}
+
+async function openSigned(
+  context: Context,
+  link: Link,
+  target: DocumentTarget | undefined,
+  started: number,
+): Promise<OpenedLaunch> {
+  const prepared = prepareLaunch(context, link, target ? { target } : {})
+  await context.statements.writeMessage(
+    launchEntry(context, link, prepared, {
+      kind: 'launch',
+      outcome: 'accepted',
+      statement: `Sent ${link.person.fullName} to ${new URL(prepared.url).host}.`,
+      durationMs: performance.now() - started,
+      visit: link.resource.kind === 'assignment',
+    }),
+  )
+  await noteEntry(context, link)
+  publishLaunch(context, link, 'launch')
+  return { ...prepared, version: '1.1' }
+}
+
+/** The launch proper follows when the tool's authorisation request comes; until then this is all that is known. */
+async function openLogin(
+  context: Context,
+  actor: Actor,
+  link: Link,
+  target: DocumentTarget | undefined,
+  started: number,
+): Promise<OpenedLaunch> {
+  const { url, fields } = prepareLogin(context, link, { actorId: actor.id, target })
+  const shown = fields.map(([name, value]): Parameter => [name, name.endsWith('_hint') ? mask(value) : value])
+  await context.statements.writeMessage(
+    launchEntry(
+      context,
+      link,
+      { url, fields: shown },
+      {
+        kind: 'login',
+        outcome: 'accepted',
+        statement: `Asked ${new URL(url).host} to begin a login for ${link.person.fullName}.`,
+        durationMs: performance.now() - started,
+      },
+    ),
+  )
+  return { url, fields, version: '1.3' }
+}
+
+/** The first time that the teaching side opens a tool that asks for it: learners may come after that. */
+export async function noteEntry(context: Context, link: Link): Promise<void> {
+  const { registration, resource, course, person } = link
+  if (link.entered || registration.firstEntry === 'none' || !isTeachingSide(link)) return
+  await context.records.menus.enter({
+    registrationId: registration.id,
+    courseId: course.id,
+    linkId: registration.firstEntry === 'link' ? resource.id : '',
+    personId: person.id,
+    at: context.clock.now(),
+  })
+  context.changes.publish({ kind: 'menu', courseId: course.id, assignmentId: null, personId: null })
+}
+
+/** The same link for the course's test learner. @throws Refusal unless the person teaches the course. */
+async function asTestLearner(context: Context, own: Link): Promise<Link> {
+  if (!isTeachingSide(own)) throw new Refusal('access.denied')
+  const [testLearner] = await context.records.people.ofRole(own.course.id, ['test_learner'])
+  const link = testLearner && (await context.statements.findLink({ linkId: own.resource.id, personId: testLearner.id }))
+  if (!link) throw new Refusal('launch.no_test_learner')
+  return link
+}

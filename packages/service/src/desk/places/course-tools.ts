@@ -1,0 +1,115 @@
+import { Refusal, type NewCourseTool } from '@bathyscribe/contract'
+import type { z } from 'zod'
+import type { CourseRecord } from '../../records/entities/courses.js'
+import type { RegistrationRecord } from '../../records/entities/tools.js'
+import type { MenuRow } from '../../records/menus.js'
+import { isAdministrator } from '../access.js'
+import { by, type Actor, type Context } from '../context.js'
+import { freeSlug, slugOf } from '../slug.js'
+import { checkCredentials, nameTaken, sealed, storeNew } from '../tools/register-tool.js'
+import { addMenuEntry } from './menu.js'
+import { toolForCourse } from './usable-tool.js'
+
+/**
+ * Adds a tool of the catalogue to a course: in one act where the institution holds the keys; with the course's own pair where the tool issues
+ * them per course, as a registration of the course made by the institution's pattern. @throws Refusal
+ */
+export async function addCourseTool(
+  context: Context,
+  actor: Actor,
+  course: CourseRecord,
+  wanted: z.output<typeof NewCourseTool>,
+): Promise<{ tool: RegistrationRecord; menuEntry: MenuRow | null }> {
+  const { records, clock, changes } = context
+  const offered = await records.tools.byRef(wanted.tool)
+  const tool =
+    offered.keysPerCourse && offered.courseId === null
+      ? await registerOwn(context, actor, course, offered, wanted)
+      : await toolForCourse(context, course.id, wanted.tool)
+  await records.menus.addTool(course.id, tool.id, actor.id, clock.now())
+  const inMenu = wanted.menu ?? tool.placements.some((one) => one.place === 'course_menu')
+  const there = (await records.menus.list(course.id, true)).some((entry) => entry.registrationId === tool.id)
+  const menuEntry = inMenu && !there ? await addMenuEntry(context, actor, course, { tool: tool.id }) : null
+  changes.publish({ kind: 'tool', courseId: course.id, assignmentId: null, personId: null })
+  return { tool, menuEntry }
+}
+
+async function registerOwn(
+  context: Context,
+  actor: Actor,
+  course: CourseRecord,
+  template: RegistrationRecord,
+  wanted: z.output<typeof NewCourseTool>,
+): Promise<RegistrationRecord> {
+  const { records, ids, clock } = context
+  if (!(await records.tools.isUsableIn(template.id, course.id))) throw new Refusal('tool.not_offered', template.name)
+  if (!wanted.consumerKey || !wanted.sharedSecret) throw new Refusal('tool.needs_own_keys', template.name)
+  checkCredentials(wanted)
+  const now = clock.now()
+  const id = ids.next()
+  const start = slugOf(`${template.name} ${course.code}`, 'tool')
+  const tool: RegistrationRecord = {
+    ...template,
+    id,
+    slug: freeSlug(start, await records.tools.slugsLike(start)),
+    courseId: course.id,
+    state: !isAdministrator(actor) && context.settings.courseTools === 'approval' ? 'waiting' : 'enabled',
+    consumerKey: wanted.consumerKey,
+    ...sealed(context, id, wanted.sharedSecret, now),
+    offer: 'all',
+    keysPerCourse: false,
+    templateId: template.id,
+    managementHash: null,
+    note: '',
+    revision: 1,
+    createdAt: now,
+    updatedAt: now,
+  }
+  await records.transaction((inside) => storeNew(inside, context, actor, tool, [])).catch(nameTaken(tool))
+  return tool
+}
+
+/** Takes a tool out of a course that does not use it. @throws Refusal `tool.in_use` */
+export async function removeCourseTool(
+  context: Context,
+  actor: Actor,
+  course: CourseRecord,
+  ref: string,
+): Promise<void> {
+  const tool = await context.records.tools.byRef(ref)
+  const used = await context.records.menus.usedIn(course.id, tool.id)
+  const links = used.published + used.drafts + used.entries
+  if (links > 0) throw new Refusal('tool.in_use', `${links} links`)
+  await context.records.transaction(async (records) => {
+    await records.menus.removeTool(course.id, tool.id)
+    await records.audit.add({
+      at: context.clock.now(),
+      ...by(actor),
+      action: 'remove tool from course',
+      subject: `tool ${tool.slug}`,
+      courseId: course.id,
+    })
+  })
+  context.changes.publish({ kind: 'tool', courseId: course.id, assignmentId: null, personId: null })
+}
+
+/** Lets the first entry be made again: a class that was untied at the tool's end has to be tied anew. */
+export async function forgetFirstEntry(
+  context: Context,
+  actor: Actor,
+  course: CourseRecord,
+  ref: string,
+): Promise<void> {
+  const tool = await context.records.tools.byRef(ref)
+  await context.records.transaction(async (records) => {
+    await records.menus.forgetEntries(course.id, tool.id)
+    await records.audit.add({
+      at: context.clock.now(),
+      ...by(actor),
+      action: 'forget first entry',
+      subject: `tool ${tool.slug}`,
+      courseId: course.id,
+    })
+  })
+  context.changes.publish({ kind: 'menu', courseId: course.id, assignmentId: null, personId: null })
+}

@@ -1,0 +1,18 @@
+import { Refusal } from '@bathyscribe/contract'
+import type { RegistrationRecord } from '../../records/entities/tools.js'
+import type { Context } from '../context.js'
+
+/** A tool that a course may use: its own, or one of the institution that is offered to it. @throws Refusal */
+export async function toolForCourse(
+  context: Pick<Context, 'records'>,
+  courseId: string,
+  ref: string,
+): Promise<RegistrationRecord> {
+  const tool = await context.records.tools.byRef(ref)
+  if ((tool.courseId !== null && tool.courseId !== courseId) || tool.state === 'deleted')
+    throw new Refusal('tool.not_found', ref)
+  if (tool.state === 'retired') throw new Refusal('tool.retired', tool.slug)
+  if (!(await context.records.tools.isUsableIn(tool.id, courseId))) throw new Refusal('tool.not_offered', tool.name)
+  if (tool.keysPerCourse && tool.courseId === null) throw new Refusal('tool.needs_own_keys', tool.name)
+  return tool
+}

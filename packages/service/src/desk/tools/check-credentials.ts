@@ -1,0 +1,78 @@
+import {
+  judgeHandshake,
+  PROBES,
+  probeCredentials,
+  type ProbeCredentials,
+  type ProbeName,
+  type ToolAnswer,
+} from '@bathyscribe/core/checks'
+import { signLaunch } from '@bathyscribe/core/lti1'
+import type { RegistrationRecord } from '../../records/entities/tools.js'
+import { followLaunch } from '../../wire/follow-launch.js'
+import { clip, maskHeaders, maskParameters } from '../../wire/mask.js'
+import type { Context } from '../context.js'
+import { found, type ToolFinding } from './check-parts.js'
+
+/** Whether both ends of LTI 1.1 hold the same key and secret, found out by messages that name no link and no person. */
+export async function checkCredentials11(context: Context, tool: RegistrationRecord): Promise<ToolFinding[]> {
+  if (!tool.consumerKey || !tool.secretSealed || !tool.launchUrl) return []
+  const held = { consumerKey: tool.consumerKey, sharedSecret: context.keys.unseal(tool.secretSealed, tool.id) }
+  const real = await send(context, tool, held, 'Handshake')
+  const answers: Partial<Record<ProbeName, ToolAnswer>> = {}
+  if (real.failure === null && real.status < 500) {
+    const probes = probeCredentials(held, context.ids.secret())
+    for (const name of PROBES)
+      if (probes[name]) answers[name] = await send(context, tool, probes[name], `Probe “${name.replaceAll('_', ' ')}”`)
+  }
+  const { verdict, statement, remedy } = judgeHandshake(real, answers, tool.consumerKey)
+  return [found('key and secret', verdict, statement, remedy)]
+}
+
+async function send(
+  context: Context,
+  tool: RegistrationRecord,
+  credentials: ProbeCredentials,
+  label: string,
+): Promise<ToolAnswer> {
+  const fields = signLaunch(
+    tool.launchUrl!,
+    [
+      ['lti_message_type', 'basic-lti-launch-request'],
+      ['lti_version', 'LTI-1p0'],
+    ],
+    {
+      ...credentials,
+      signatureMethod: tool.signatureMethod,
+      timestampSeconds: Math.floor(context.clock.now().getTime() / 1000),
+      nonce: context.ids.secret(),
+    },
+  )
+  const followed = await followLaunch(context.outgoing, {
+    url: tool.launchUrl!,
+    fields,
+    returnUrl: `${context.settings.publicUrl}/lti/return/`,
+  })
+  await context.statements.writeMessage({
+    at: context.clock.now(),
+    kind: 'probe',
+    direction: 'sent',
+    outcome: followed.failure === null ? 'accepted' : 'failed',
+    code: followed.code,
+    detail: null,
+    statement: `${label}: ${followed.failure ?? `the tool answered ${followed.status}.`}`,
+    registrationId: tool.id,
+    courseId: tool.courseId,
+    assignmentId: null,
+    personId: null,
+    soundingId: null,
+    durationMs: followed.durationMs,
+    request: { method: 'POST', url: tool.launchUrl!, parameters: maskParameters(fields) },
+    response: {
+      status: followed.status,
+      headers: maskHeaders(followed.headers),
+      body: clip(followed.body),
+      steps: followed.steps,
+    },
+  })
+  return followed
+}

@@ -1,0 +1,45 @@
+import type { Verdict } from '@bathyscribe/core/checks'
+import { cookiesLostInFrame } from '@bathyscribe/core/links'
+import type { Context } from '../context.js'
+
+export interface ToolFinding {
+  check: string
+  verdict: Verdict
+  statement: string
+  remedy: string | null
+}
+
+function isPlain(url: URL): boolean {
+  return url.protocol === 'http:' && !/^(localhost|127\.|\[::1\])/.test(url.hostname)
+}
+
+export function found(check: string, verdict: Verdict, statement: string, remedy: string | null = null): ToolFinding {
+  return { check, verdict, statement, remedy }
+}
+
+export function checkScheme(url: URL, what: string): ToolFinding {
+  return isPlain(url)
+    ? found(
+        'address',
+        'warn',
+        `${what} begins with http: what is sent there can be read on the way.`,
+        'Use the tool’s https address if it has one.',
+      )
+    : found('address', 'pass', `${what} is ${url.protocol === 'https:' ? 'secure' : 'on this machine'}.`)
+}
+
+/** @param setCookies lines of `Set-Cookie` that a launch in a frame would meet */
+export function checkCookies(setCookies: readonly string[], context: Context): ToolFinding[] {
+  const lost = cookiesLostInFrame(setCookies)
+  if (setCookies.length === 0) return []
+  if (lost.length === 0) return [found('cookies', 'pass', 'The tool’s cookies survive in a frame.')]
+  const secure = context.settings.publicUrl.startsWith('https:')
+  return [
+    found(
+      'cookies',
+      secure ? 'fail' : 'warn',
+      `Browsers drop these cookies of the tool in a frame: ${lost.slice(0, 5).join(', ')}.`,
+      'Tell the tool’s support to set them with SameSite=None; Secure, or open the tool in a window.',
+    ),
+  ]
+}

@@ -1,0 +1,69 @@
+import { Refusal } from '@bathyscribe/contract'
+import type { RegistrationRecord } from '../../records/entities/tools.js'
+import { ownTool } from '../access.js'
+import type { Actor, Context } from '../context.js'
+import { store } from './change-tool.js'
+
+const DAY_MS = 24 * 3600_000
+
+/** Deletes a registration: its links stop at once, nothing is removed before the time for undoing is over. */
+export async function deleteTool(context: Context, actor: Actor, ref: string): Promise<string> {
+  const tool = await ownTool(context.records, actor, ref)
+  if (tool.state === 'deleted') return tool.id
+  const now = context.clock.now()
+  const change = { state: 'deleted' as const, stateBefore: tool.state, deletedAt: now, updatedAt: now }
+  await store(context, actor, tool, tool.revision, change, 'delete tool')
+  return tool.id
+}
+
+/** Brings a deleted registration back as it was. @throws Refusal */
+export async function restoreTool(context: Context, actor: Actor, ref: string): Promise<string> {
+  const tool = await ownTool(context.records, actor, ref)
+  if (tool.state !== 'deleted') throw new Refusal('tool.not_deleted', tool.slug)
+  const change = {
+    state: tool.stateBefore ?? ('draft' as const),
+    stateBefore: null,
+    deletedAt: null,
+    updatedAt: context.clock.now(),
+  }
+  await store(context, actor, tool, tool.revision, change, 'restore tool')
+  return tool.id
+}
+
+/** Moves every link of a registration to another one, and retires it. Links keep their identifiers, and people their scores. @throws Refusal */
+export async function replaceTool(context: Context, actor: Actor, ref: string, withRef: string): Promise<string> {
+  const [tool, other] = [await context.records.tools.byRef(ref), await context.records.tools.byRef(withRef)]
+  if (tool.id === other.id) throw new Refusal('tool.replace_itself')
+  if (tool.state === 'deleted') throw new Refusal('tool.deleted', tool.slug)
+  await requireFit(context, tool, other)
+  const now = context.clock.now()
+  await store(
+    context,
+    actor,
+    tool,
+    tool.revision,
+    { state: 'retired', replacedById: other.id, updatedAt: now },
+    'replace tool',
+    (records) => records.impact.move(tool.id, other.id, now),
+    { replacedBy: other.slug },
+  )
+  return other.id
+}
+
+async function requireFit(context: Context, tool: RegistrationRecord, other: RegistrationRecord): Promise<void> {
+  if (other.state !== 'enabled') throw new Refusal('tool.replace_mismatch', `“${other.name}” is ${other.state}`)
+  for (const courseId of await context.records.impact.coursesOf(tool.id))
+    if (!(await context.records.tools.isUsableIn(other.id, courseId))) {
+      const { code } = await context.records.courses.byRef(courseId)
+      throw new Refusal('tool.replace_mismatch', `“${other.name}” is not offered to ${code}`)
+    }
+}
+
+/** Removes for good what was deleted longer ago than it can be undone. @returns how many registrations went */
+export async function purgeDeleted(context: Pick<Context, 'records' | 'clock' | 'settings'>): Promise<number> {
+  const now = context.clock.now()
+  await context.records.secrets.removeEnded(now)
+  return context.records.transaction((records) =>
+    records.impact.purge(new Date(now.getTime() - context.settings.undoDays * DAY_MS)),
+  )
+}

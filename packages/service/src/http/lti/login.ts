@@ -1,0 +1,101 @@
+import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
+import formbody from '@fastify/formbody'
+import { configurationDocument } from '@bathyscribe/core/lti13'
+import { VARIABLE_NAMES } from '@bathyscribe/core/links'
+import { Refusal } from '@bathyscribe/contract'
+import type { Context } from '../../desk/context.js'
+import { grantToken } from '../../desk/grant-token.js'
+import { authorize } from '../../desk/launches/authorize.js'
+import { manageRegistration, receiveRegistration, type RegistrationAnswer } from '../../desk/tools/self-registration.js'
+import { findActor, LOGIN_COOKIE } from '../caller.js'
+import { sendForm } from '../pages.js'
+import { toRefusal } from '../problems.js'
+
+const FORM_LIMIT = 64 * 1024
+const METADATA_LIMIT = 128 * 1024
+
+/** The addresses of LTI 1.3 that tools and browsers call: configuration, keyset, authorisation, tokens, registration. */
+export async function registerLogin(app: FastifyInstance, context: Context): Promise<void> {
+  const { settings } = context
+  app.get('/.well-known/openid-configuration', { schema: { hide: true } }, (_, reply) =>
+    reply
+      .header('access-control-allow-origin', '*')
+      .send(configurationDocument({ issuer: settings.publicUrl, version: context.version, variables: VARIABLE_NAMES })),
+  )
+  app.get('/lti/keyset', { schema: { hide: true } }, async (_, reply) =>
+    reply
+      .header('cache-control', 'public, max-age=300')
+      .header('access-control-allow-origin', '*')
+      .send({ keys: await context.keyring.published() }),
+  )
+
+  await app.register(async (scope) => {
+    // Values given twice stay lists, so that they can be refused: readers differ in which of the two they take.
+    await scope.register(formbody, { bodyLimit: FORM_LIMIT })
+
+    const authorization = async (request: FastifyRequest, reply: FastifyReply) => {
+      const sent = flat({ ...(request.query as object), ...((request.body as object | undefined) ?? {}) })
+      const actor = await findActor(context, request, LOGIN_COOKIE)
+      const { url, fields, refused } = await authorize(context, actor, sent)
+      return sendForm(reply, { url, fields, title: refused ? 'Going back…' : 'Opening…' })
+    }
+    scope.get('/lti/authorize', { schema: { hide: true } }, authorization)
+    scope.post('/lti/authorize', { schema: { hide: true } }, authorization)
+  })
+
+  await app.register(async (scope) => {
+    await scope.register(formbody, { bodyLimit: FORM_LIMIT })
+    scope.setErrorHandler((error, request, reply) => {
+      const refusal = toRefusal(error, request)
+      const { title } = refusal.toProblem()
+      if (refusal.status === 503) void reply.header('retry-after', '5')
+      return reply.code(refusal.status).send({
+        error: refusal.status >= 500 ? 'server_error' : 'invalid_request',
+        error_description: `${refusal.code}: ${title}`,
+      })
+    })
+    scope.post('/lti/token', { schema: { hide: true } }, async (request, reply) => {
+      const { status, body } = await grantToken(context, flat((request.body as object | undefined) ?? {}))
+      return reply.code(status).header('cache-control', 'no-store').send(body)
+    })
+
+    scope.post('/lti/register', { schema: { hide: true }, bodyLimit: METADATA_LIMIT }, async (request, reply) =>
+      answer(reply, await receiveRegistration(context, bearer(request), request.body)),
+    )
+    scope.route<{ Params: { clientId: string } }>({
+      method: ['GET', 'PUT'],
+      url: '/lti/register/:clientId',
+      schema: { hide: true },
+      bodyLimit: METADATA_LIMIT,
+      handler: async (request, reply) =>
+        answer(
+          reply,
+          await manageRegistration(
+            context,
+            request.params.clientId,
+            bearer(request),
+            request.method === 'PUT' ? (request.body ?? null) : undefined,
+          ),
+        ),
+    })
+  })
+}
+
+function answer(reply: FastifyReply, { status, body }: RegistrationAnswer): FastifyReply {
+  if (status === 401) void reply.header('www-authenticate', 'Bearer error="invalid_token"')
+  return reply.code(status).header('cache-control', 'no-store').send(body)
+}
+
+function bearer(request: FastifyRequest): string {
+  return /^Bearer ([\x21-\x7e]{1,200})$/.exec(request.headers.authorization ?? '')?.[1] ?? ''
+}
+
+/** Parameters by name, each once. @throws Refusal for one that is given twice */
+function flat(values: object): Record<string, string> {
+  const all: Record<string, string> = {}
+  for (const [name, value] of Object.entries(values)) {
+    if (typeof value !== 'string') throw new Refusal('request.invalid', `${name.slice(0, 60)} is given twice`)
+    all[name] = value
+  }
+  return all
+}

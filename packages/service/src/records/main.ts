@@ -1,0 +1,3 @@
+// What the benchmarks measure from outside of the service.
+export { createDatabase } from './database.js'
+export { Records } from './index.js'

@@ -1,0 +1,28 @@
+import { Refusal } from '@bathyscribe/contract'
+import type { Outgoing, OutgoingAnswer } from './outgoing.js'
+
+const MAX_REDIRECTS = 5
+
+export interface Fetched extends OutgoingAnswer {
+  /** Where it was found in the end. */
+  url: URL
+  redirects: number
+}
+
+/** Gets a document, following redirects; each step is guarded anew. @throws Refusal `outgoing.*` */
+export async function fetchDocument(outgoing: Outgoing, address: string, accept: string): Promise<Fetched> {
+  let url = new URL(address)
+  for (let redirects = 0; ; redirects++) {
+    if (redirects > MAX_REDIRECTS) throw new Refusal('outgoing.too_many_redirects', `${MAX_REDIRECTS} redirects`)
+    const answer = await outgoing.send({ method: 'GET', url, headers: { accept: `${accept}, */*;q=0.5` } })
+    const location = answer.headers['location']
+    if (answer.status < 300 || answer.status > 399 || location === undefined) {
+      if (answer.status >= 400 || answer.status < 200)
+        throw new Refusal('outgoing.status', `${url.host} answered ${answer.status}`)
+      return { ...answer, url, redirects }
+    }
+    const next = URL.canParse(location, url.href) ? new URL(location, url) : undefined
+    if (!next || !/^https?:$/.test(next.protocol)) throw new Refusal('outgoing.bad_redirect', location.slice(0, 200))
+    url = next
+  }
+}

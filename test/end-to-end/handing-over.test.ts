@@ -1,0 +1,143 @@
+import type { Browser } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { openBrowser, startDemo, visit } from './academy.js'
+
+let demo: Awaited<ReturnType<typeof startDemo>>
+let browser: Browser
+beforeAll(async () => {
+  demo = await startDemo('handing-over')
+  browser = await openBrowser()
+})
+afterAll(async () => {
+  await browser?.close()
+  await demo?.stop()
+})
+
+const practise = (path: string, form: Record<string, string>) =>
+  fetch(`${demo.sextant}/practice${path}`, { method: 'POST', body: new URLSearchParams(form) })
+
+describe('a course’s menu, in Chromium', () => {
+  it('an instructor adds a tool, renames and moves it, and a learner’s page shows it at once', async () => {
+    const { page: niamh, complaints: niamhs } = await visit(browser, demo.url, 'niamh')
+    await niamh.getByRole('link', { name: 'HYD 210' }).click()
+    const menu = niamh.getByRole('navigation', { name: 'Course menu' })
+    await menu.getByRole('link', { name: 'Harbour Desk' }).waitFor()
+    const labels = () => menu.getByRole('link').allInnerTexts()
+    expect(await labels()).toEqual(['Harbour Desk', 'Pilot Books'])
+
+    const { page: tomas, complaints } = await visit(browser, demo.url, 'tomas')
+    await tomas.goto(`${demo.url}/courses/HYD-210/menu`)
+    await tomas.getByLabel('Find a tool in the catalogue').fill('books and charts')
+    await tomas.getByRole('button', { name: 'Put Chandlery Shelf into the menu' }).click()
+    await menu.getByRole('link', { name: 'Chandlery Shelf' }).waitFor()
+
+    await tomas.getByRole('button', { name: 'Change Chandlery Shelf' }).click()
+    await tomas.getByLabel('Label').fill('Weather Atlas')
+    await tomas.getByRole('button', { name: 'Keep the changes' }).click()
+    await menu.getByRole('link', { name: 'Weather Atlas' }).waitFor()
+    expect(await labels()).toEqual(['Harbour Desk', 'Pilot Books', 'Weather Atlas'])
+
+    await tomas.getByRole('button', { name: 'Move Weather Atlas up' }).click()
+    await tomas.getByText('Weather Atlas is number 2 of 3 now.').waitFor()
+    await expect.poll(labels).toEqual(['Harbour Desk', 'Weather Atlas', 'Pilot Books'])
+
+    await tomas.getByRole('button', { name: 'Hide Harbour Desk' }).click()
+    await expect.poll(labels).toEqual(['Weather Atlas', 'Pilot Books'])
+    const [shelf] = await Promise.all([
+      niamh.waitForEvent('popup'),
+      (async () => {
+        await menu.getByRole('link', { name: 'Weather Atlas' }).click()
+        await niamh.getByText('returns no scores').waitFor()
+        await niamh.getByRole('link', { name: 'Open Chandlery Shelf in a window' }).click()
+      })(),
+    ])
+    await shelf.getByText('Fronts of the northern seas').waitFor()
+    expect([...complaints, ...niamhs]).toEqual([])
+  })
+
+  it('a tool that waits for its first entry is opened by the instructor, then by learners', async () => {
+    const { page: tomas } = await visit(browser, demo.url, 'tomas')
+    await tomas.goto(`${demo.url}/watch`)
+    await tomas.getByRole('heading', { name: 'Waiting for first entry' }).waitFor()
+    await tomas.getByRole('link', { name: 'Open it' }).click()
+    const desk = tomas.frameLocator('iframe').frameLocator('iframe')
+    await desk.getByRole('button', { name: 'Yes, tie my account' }).click()
+    await desk.getByRole('button', { name: 'Tie the course' }).click()
+    await desk.getByText('Welcome to the desk of Coastal Navigation').waitFor()
+    await tomas.goto(`${demo.url}/courses/NAV-120/menu`)
+    await tomas.getByText('First opened by Tomas Okaforlind').waitFor()
+  })
+})
+
+describe('LTI 1.3, in Chromium', () => {
+  it('runs in a frame without cookies, by the platform’s storage, and in a window', async () => {
+    const { page, complaints } = await visit(browser, demo.url, 'tomas')
+    await page.goto(`${demo.url}/courses/NAV-120/assignments`)
+    await page.getByRole('link', { name: 'Noon altitude' }).click()
+    await page.waitForURL(/assignments\/\w+$/)
+    const work = `${page.url()}/work`
+    for (const faults of ['', 'no_cookies']) {
+      await practise('', { faults })
+      await page.goto(work)
+      const bench = page.frameLocator('iframe').frameLocator('iframe')
+      await bench.getByText('Choose what this link shall lead to').waitFor()
+      await bench.getByText('Tomas Okaforlind').waitFor()
+    }
+    await practise('', { faults: '' })
+    const id = new URL(page.url()).pathname.split('/').at(-2)!
+    const window = await page.context().newPage()
+    await window.goto(`${demo.url}/lti/launch/${id}?target=window`)
+    await window.getByText('Choose what this link shall lead to').waitFor()
+    expect(complaints).toEqual([])
+  })
+
+  it('shows a person what the tool says went wrong', async () => {
+    await practise('', { faults: 'reports_error' })
+    const { page } = await visit(browser, demo.url, 'tomas')
+    await page.goto(`${demo.url}/courses/NAV-120/assignments`)
+    await page.getByRole('link', { name: 'Noon altitude' }).click()
+    await page.waitForURL(/assignments\/\w+$/)
+    await page.goto(`${page.url()}/work`)
+    await page.frameLocator('iframe').frameLocator('iframe').getByText('The bench is closed for repairs.').waitFor()
+    await practise('', { faults: '' })
+  })
+
+  it('a tool registers itself in its own window, which closes by itself, and is approved in part', async () => {
+    const { page, complaints } = await visit(browser, demo.url, 'ingrid')
+    await page.goto(`${demo.url}/tools/register`)
+    await page.getByLabel('Paste whatever the vendor gave you').fill(`${demo.sextant}/register`)
+    const [popup] = await Promise.all([
+      page.waitForEvent('popup'),
+      page.getByRole('button', { name: 'Let it register' }).click(),
+    ])
+    await page.getByText('This registration waits for approval').waitFor()
+    await expect.poll(() => popup.isClosed()).toBe(true)
+    await page.getByText('Almost the same name').waitFor()
+    await page.getByLabel('make, change and delete its own columns of the gradebook').uncheck()
+    await page.getByRole('button', { name: 'Approve and enable' }).click()
+    await page.getByText('enabled').first().waitFor()
+    expect(await page.getByText('Granted: send scores').count()).toBe(1)
+    expect(await page.getByText('Granted: make, change and delete').count()).toBe(0)
+    expect(complaints).toEqual([])
+  })
+
+  it('the secret of a tool is rotated beside the old one, and shown once', async () => {
+    const { page } = await visit(browser, demo.url, 'ingrid')
+    await page.goto(`${demo.url}/tools/harbour-desk`)
+    await page.getByRole('button', { name: 'Rotate the secret …' }).click()
+    await page.getByRole('button', { name: 'Bring it in' }).click()
+    await page.getByText('it is shown this once').waitFor()
+    await page.getByRole('cell', { name: /previous/ }).waitFor()
+  })
+
+  it('a tool is deleted after it was said what hangs on it, and brought back', async () => {
+    const { page } = await visit(browser, demo.url, 'ingrid')
+    await page.goto(`${demo.url}/tools/chandlery-shelf`)
+    await page.getByRole('button', { name: 'Delete …' }).click()
+    await page.getByText('menu entries hang on it').waitFor()
+    await page.getByRole('button', { name: 'Delete', exact: true }).click()
+    await page.getByText('deleted').first().waitFor()
+    await page.getByRole('button', { name: 'Bring it back' }).click()
+    await page.getByText('enabled').first().waitFor()
+  })
+})
