@@ -171,29 +171,27 @@ async function resultIdsOf(assignmentId, people) {
   return people.map((personId) => writeResultId(resultIdKey, { linkId: assignmentId, personId }))
 }
 
-/** Baseline and subject in turns, medians of both. */
-async function compare(name, setting, subject) {
-  const bareJob = { kind: 'bare', target: setting.bareUrl, expect: 'ok', prepare: 0 }
-  const subjectJob = { ...subject, target: setting.url }
-  await load({ ...bareJob, seconds: 2 })
-  await load({ ...subjectJob, seconds: 3 })
+/** Baseline and subject in turns, medians of both. `perSubject` requests make one of what is counted. */
+async function inTurns(name, { baseline, subject, perSubject = 1 }) {
+  await baseline(2)
+  await subject(3)
   const [baselines, subjects, p99s] = [[], [], []]
   for (let round = 0; round < ROUNDS; round++) {
-    baselines.push((await load({ ...bareJob, seconds: SECONDS })).perSecond)
-    const measured = await load({ ...subjectJob, seconds: SECONDS })
-    subjects.push(measured.perSecond)
+    baselines.push((await baseline(SECONDS)).perSecond)
+    const measured = await subject(SECONDS)
+    subjects.push(measured.perSecond / perSubject)
     p99s.push(measured.p99)
     say(
       `  ${name}, round ${round + 1}: bare ${Math.round(baselines.at(-1))}/s, subject ${Math.round(subjects.at(-1))}/s`,
     )
   }
-  const [baseline, measured] = [median(baselines), median(subjects)]
+  const [bare, measured] = [median(baselines), median(subjects)]
   return {
     name,
-    ratio: measured / baseline,
+    ratio: measured / bare,
     floor: 0.5,
     detail: {
-      barePerSecond: Math.round(baseline),
+      barePerSecond: Math.round(bare),
       perSecond: Math.round(measured),
       p99Ms: median(p99s),
       connections: CONNECTIONS,
@@ -201,35 +199,23 @@ async function compare(name, setting, subject) {
   }
 }
 
-/** As `compare`, against bare RS256 by all cores of this machine. */
-async function compareRs256(name, setting, job) {
-  const { verifies = false, perSubject = 1, ...load13 } = job
-  const subject = { ...load13, target: setting.url }
-  await bareRs256({ seconds: 1, verifies })
-  await load({ ...subject, seconds: 2 })
-  const [baselines, subjects, p99s] = [[], [], []]
-  for (let round = 0; round < ROUNDS; round++) {
-    baselines.push((await bareRs256({ seconds: SECONDS, verifies })).perSecond)
-    const measured = await load({ ...subject, seconds: SECONDS })
-    subjects.push(measured.perSecond / perSubject)
-    p99s.push(measured.p99)
-    say(
-      `  ${name}, round ${round + 1}: bare ${Math.round(baselines.at(-1))}/s, subject ${Math.round(subjects.at(-1))}/s`,
-    )
-  }
-  const [baseline, measured] = [median(baselines), median(subjects)]
-  return {
-    name,
-    ratio: measured / baseline,
-    floor: 0.5,
-    detail: {
-      barePerSecond: Math.round(baseline),
-      perSecond: Math.round(measured),
-      p99Ms: median(p99s),
-      connections: CONNECTIONS,
-      keysetReads: setting.of13.keysetReads(),
-    },
-  }
+/** Against a bare route that does one upsert. */
+function compare(name, setting, job) {
+  const bareJob = { kind: 'bare', target: setting.bareUrl, expect: 'ok', prepare: 0 }
+  return inTurns(name, {
+    baseline: (seconds) => load({ ...bareJob, seconds }),
+    subject: (seconds) => load({ ...job, target: setting.url, seconds }),
+  })
+}
+
+/** Against bare RS256 by all cores of this machine. */
+async function compareRs256(name, setting, { verifies = false, perSubject, ...job }) {
+  const result = await inTurns(name, {
+    baseline: (seconds) => bareRs256({ seconds, verifies }),
+    subject: (seconds) => load({ ...job, target: setting.url, seconds }),
+    perSubject,
+  })
+  return { ...result, detail: { ...result.detail, keysetReads: setting.of13.keysetReads() } }
 }
 
 /** Resident memory of the service over 100,000 outcomes: its size at the end, and whether the last half still grew. */

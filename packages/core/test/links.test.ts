@@ -7,7 +7,7 @@ import {
   whereShown,
   type ShowingFacts,
 } from '@bathyscribe/core/links'
-import { readToolConfiguration } from '@bathyscribe/core/lti1'
+import { launchParameters, readToolConfiguration } from '@bathyscribe/core/lti1'
 import { judgeHandshake } from '@bathyscribe/core/checks'
 import { describe, expect, it } from 'vitest'
 
@@ -72,6 +72,19 @@ describe('custom parameter variables', () => {
       e: 'Learner',
       f: 'constructor',
     })
+  })
+  it('that are kept back are sent empty in a launch of LTI 1.1 as well', () => {
+    const parameters = launchParameters({
+      ...facts('opaque'),
+      platform: { guid: 'g', name: 'P', description: '', url: 'https://p.example', contactEmail: '', version: '1' },
+      courseRole: 'learner',
+      siteRole: 'none',
+      presentation: { target: 'frame', returnUrl: 'https://p.example/back', locale: 'en' },
+      outcome: undefined,
+      custom: resolveVariables({ who: '$Person.name.full' }, facts('opaque')),
+    })
+    expect(Object.fromEntries(parameters)).toMatchObject({ custom_who: '' })
+    expect(Object.fromEntries(parameters)).not.toHaveProperty('tool_consumer_instance_description')
   })
   it('are all those that the standards name', () => {
     expect(VARIABLE_NAMES.length).toBe(27)

@@ -144,9 +144,13 @@ describe('intake over the API', () => {
     expect(await codeOf(tomas.client.call('approveTool', { params: { tool: made.id }, body: { revision: 1 } }))).toBe(
       'access.denied',
     )
-    expect(
-      (await careful.admin.client.call('approveTool', { params: { tool: made.id }, body: { revision: 1 } })).state,
-    ).toBe('enabled')
+    const params = { tool: made.id }
+    const approved = await careful.admin.client.call('approveTool', { params, body: { revision: 1 } })
+    expect(approved.state).toBe('enabled')
+    const change = (revision: number, body: Record<string, unknown>) =>
+      tomas.client.call('changeTool', { params, body: { revision, ...body } })
+    expect((await change(approved.revision, { note: 'harmless' })).state).toBe('enabled')
+    expect((await change(approved.revision + 1, { disclosure: 'name_and_email' })).state).toBe('waiting')
   })
 })
 

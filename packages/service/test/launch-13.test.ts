@@ -252,8 +252,9 @@ describe('an authorisation request that is not right', () => {
   })
 
   it('a parameter given twice is refused', async () => {
-    const response = await learner.send('/lti/authorize?client_id=a&client_id=b')
-    expect(response.status).toBe(400)
+    expect((await learner.send('/lti/authorize?client_id=a&client_id=b')).status).toBe(400)
+    const twice = { method: 'POST', body: new URLSearchParams({ client_id: 'b' }) }
+    expect((await learner.send('/lti/authorize?client_id=a', twice)).status).toBe(400)
   })
 
   it('somebody who was dropped in between is not let in', async () => {

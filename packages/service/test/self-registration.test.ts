@@ -152,6 +152,31 @@ describe('a tool that registers itself', () => {
     expect((await register(token)).status).toBe(201)
   })
 
+  it('that sends a name twice is told so, and a stranger is told nothing', async () => {
+    const token = tokenIn((await invite()).openAt)
+    const send = (bearer: string, body: string) =>
+      fetch(`${academy.url}/lti/register`, {
+        method: 'POST',
+        headers: { authorization: `Bearer ${bearer}`, 'content-type': 'application/json' },
+        body,
+      })
+    const twice = await send(token, '{"client_name":"a","client_name":"b"}')
+    expect(twice.status).toBe(400)
+    expect(await twice.text()).toContain('json.duplicate_name')
+    const stranger = await send('guessed', '{"client_name":7}')
+    expect(stranger.status).toBe(401)
+    expect(await stranger.json()).toMatchObject({ error: 'invalid_token' })
+    expect((await send(token, 'no json')).status).toBe(400)
+  })
+
+  it('and waits is no business of instructors, unless it is their own', async () => {
+    const { tool } = await invite({ open: true })
+    await academy.person('maren', { 'HYD-210': 'instructor' })
+    const maren = await academy.signIn('maren')
+    expect((await maren.client.call('listTools', {})).items.map((one) => one.id)).not.toContain(tool!.id)
+    expect(await codeOf(maren.client.call('showTool', { params: { tool: tool!.id } }))).toBe('tool.not_found')
+  })
+
   it('reads its registration by its own token, and nobody else’s', async () => {
     const made = (await (await register(tokenIn((await invite()).openAt))).json()) as Record<string, string>
     const read = (address: string, token: string) => fetch(address, { headers: { authorization: `Bearer ${token}` } })

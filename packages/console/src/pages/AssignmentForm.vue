@@ -8,6 +8,7 @@ import PageHead from '../parts/PageHead.vue'
 import PairsField from '../parts/PairsField.vue'
 import StateWord from '../parts/StateWord.vue'
 import { call, tell, useCall } from '../state/api'
+import { TARGET_OPTIONS } from '../state/words'
 
 /** One page for a new assignment, any order of filling in, preflight beside it all the time; with `assignment`, changes one. */
 const { course: courseId, assignment: id } = defineProps<{ course: string; assignment?: string }>()
@@ -179,13 +180,7 @@ const categoryOptions = computed(() => [
           ><BFormInput id="url" v-model="wanted.launchUrl" class="mono" spellcheck="false" placeholder="the tool’s own"
         /></BFormGroup>
         <BFormGroup class="col-md-4" label="Opens in" label-for="target"
-          ><BFormSelect
-            id="target"
-            v-model="wanted.documentTarget"
-            :options="[
-              { value: 'frame', text: 'A frame in the page' },
-              { value: 'window', text: 'A window of its own' },
-            ]"
+          ><BFormSelect id="target" v-model="wanted.documentTarget" :options="TARGET_OPTIONS"
         /></BFormGroup>
       </div>
       <PairsField

@@ -7,7 +7,7 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
 import PairsField from '../parts/PairsField.vue'
 import { call, tell, useCall } from '../state/api'
-import { NO_SCORES, SEES } from '../state/words'
+import { NO_SCORES, SEES_OPTIONS, TARGET_OPTIONS } from '../state/words'
 import PlacementsField from '../tool/PlacementsField.vue'
 import { useRegistrarCourses } from '../tool/registrar-courses'
 
@@ -149,7 +149,6 @@ async function submit() {
   }
 }
 const courseOptions = useRegistrarCourses((id) => (wanted.course = id))
-const seesOptions = Object.entries(SEES).map(([value, text]) => ({ value, text }))
 </script>
 
 <template>
@@ -272,16 +271,10 @@ const seesOptions = Object.entries(SEES).map(([value, text]) => ({ value, text }
         ><BFormSelect id="course" v-model="wanted.course" :options="courseOptions"
       /></BFormGroup>
       <BFormGroup label="The tool sees of people" label-for="sees"
-        ><BFormSelect id="sees" v-model="wanted.disclosure" :options="seesOptions"
+        ><BFormSelect id="sees" v-model="wanted.disclosure" :options="SEES_OPTIONS"
       /></BFormGroup>
       <BFormGroup label="Opens in" label-for="target"
-        ><BFormSelect
-          id="target"
-          v-model="wanted.documentTarget"
-          :options="[
-            { value: 'frame', text: 'A frame in the page' },
-            { value: 'window', text: 'A window of its own' },
-          ]"
+        ><BFormSelect id="target" v-model="wanted.documentTarget" :options="TARGET_OPTIONS"
       /></BFormGroup>
       <BFormGroup label="What it is for" label-for="description" description="Shown in the catalogue of courses."
         ><BFormInput id="description" v-model="wanted.description" maxlength="300"

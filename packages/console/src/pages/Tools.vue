@@ -9,6 +9,7 @@ import StateWord from '../parts/StateWord.vue'
 import { useCall } from '../state/api'
 import { usePaging } from '../state/paging'
 import { isAdministrator } from '../state/session'
+import { count } from '../state/words'
 
 const search = ref('')
 const state = ref<Tool['state'] | ''>('')
@@ -73,10 +74,7 @@ const days = (iso: string | null) =>
           <td>{{ tool.course?.code ?? 'Institution' }}</td>
           <td>LTI {{ tool.version }}</td>
           <td><StateWord :state="tool.state" /></td>
-          <td>
-            {{ tool.assignments + tool.menuEntries }} links in {{ tool.courses }}
-            {{ tool.courses === 1 ? 'course' : 'courses' }}
-          </td>
+          <td>{{ count(tool.assignments + tool.menuEntries, 'link') }} in {{ count(tool.courses, 'course') }}</td>
           <td><MomentText :at="tool.lastLaunchAt" /></td>
           <td><MomentText :at="tool.lastScoreAt" /></td>
           <td>{{ days(tool.secretSetAt) }}</td>

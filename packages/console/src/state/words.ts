@@ -34,7 +34,13 @@ export const SEES: Record<string, string> = {
   name_and_email: 'Identifier, name and email',
 }
 
-/** A tool of which nobody has said what it may see gets the least. */
+export const SEES_OPTIONS = Object.entries(SEES).map(([value, text]) => ({ value, text }))
+
+export const TARGET_OPTIONS = [
+  { value: 'frame', text: 'A frame in the page' },
+  { value: 'window', text: 'A window of its own' },
+]
+
 export const PLACE_WORDS: Record<string, string> = {
   course_menu: 'Course menu',
   unit_item: 'Unit item',

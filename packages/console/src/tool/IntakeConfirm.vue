@@ -5,7 +5,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import { useActing } from '../state/acting'
 import { call, tell } from '../state/api'
-import { SEES } from '../state/words'
+import { SEES_OPTIONS, TARGET_OPTIONS } from '../state/words'
 import { useRegistrarCourses } from './registrar-courses'
 
 /** What will be registered, with what is missing asked for, and the one button that does it. */
@@ -24,7 +24,6 @@ const secondReason = ref('')
 const anyway = ref(false)
 const { act, actError, busy } = useActing()
 const courseOptions = useRegistrarCourses((id) => (place.course = id))
-const seesOptions = Object.entries(SEES).map(([key, text]) => ({ value: key, text }))
 watch(
   () => read,
   () => (pair.value = -1),
@@ -137,16 +136,10 @@ async function register() {
         ><BFormSelect id="intake-course" v-model="place.course" :options="courseOptions"
       /></BFormGroup>
       <BFormGroup label="The tool sees of people" label-for="intake-sees"
-        ><BFormSelect id="intake-sees" v-model="place.disclosure" :options="seesOptions"
+        ><BFormSelect id="intake-sees" v-model="place.disclosure" :options="SEES_OPTIONS"
       /></BFormGroup>
       <BFormGroup label="Opens in" label-for="intake-target"
-        ><BFormSelect
-          id="intake-target"
-          v-model="place.documentTarget"
-          :options="[
-            { value: 'frame', text: 'A frame in the page' },
-            { value: 'window', text: 'A window of its own' },
-          ]"
+        ><BFormSelect id="intake-target" v-model="place.documentTarget" :options="TARGET_OPTIONS"
       /></BFormGroup>
       <div v-if="wrong" class="form-check">
         <input id="anyway" v-model="anyway" class="form-check-input" type="checkbox" />

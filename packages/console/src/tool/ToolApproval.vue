@@ -7,7 +7,7 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import { useActing } from '../state/acting'
 import { call } from '../state/api'
 import { isAdministrator } from '../state/session'
-import { PLACE_WORDS, SEES } from '../state/words'
+import { PLACE_WORDS, SEES_OPTIONS } from '../state/words'
 
 /** A registration that waits, or a change that a tool proposes: what it asks for, to be granted all or in part, or refused. */
 const { tool } = defineProps<{ tool: Tool }>()
@@ -29,7 +29,6 @@ const refuse = () =>
   act(() =>
     call(tool.proposal ? 'declineProposal' : 'refuseTool', { params: params.value, body: { revision: tool.revision } }),
   )
-const seesOptions = Object.entries(SEES).map(([value, text]) => ({ value, text }))
 </script>
 
 <template>
@@ -95,7 +94,7 @@ const seesOptions = Object.entries(SEES).map(([value, text]) => ({ value, text }
     <p v-else class="quiet">An instructor registered it for {{ tool.course?.code }}; what they entered stands below.</p>
     <template v-if="isAdministrator">
       <BFormGroup v-if="!tool.proposal" label="It may see of people" label-for="approval-sees" class="mb-3"
-        ><BFormSelect id="approval-sees" v-model="disclosure" :options="seesOptions"
+        ><BFormSelect id="approval-sees" v-model="disclosure" :options="SEES_OPTIONS"
       /></BFormGroup>
       <div class="d-flex gap-2">
         <BButton variant="primary" :disabled="busy" @click="approve">{{

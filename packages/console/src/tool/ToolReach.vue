@@ -6,7 +6,7 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { isAdministrator } from '../state/session'
-import { PLACE_WORDS, SEES } from '../state/words'
+import { PLACE_WORDS, SEES_OPTIONS } from '../state/words'
 
 /** Where a tool shows in a course, and what it would be sent of a person there; for administrators also to which courses it is offered. */
 const { tool } = defineProps<{ tool: Tool }>()
@@ -46,7 +46,6 @@ const { data: preview, error: previewError } = useCall('previewIdentity', () =>
       }
     : undefined,
 )
-const seesOptions = Object.entries(SEES).map(([value, text]) => ({ value, text }))
 
 const { act, actError, busy } = useActing()
 const keepLimit = () =>
@@ -97,7 +96,7 @@ const keepOffer = () =>
       <label for="preview-person">Sent of</label>
       <BFormSelect id="preview-person" v-model="at.person" size="sm" class="w-auto" :options="personOptions" />
       <label for="preview-limit">under the limit</label>
-      <BFormSelect id="preview-limit" v-model="at.disclosure" size="sm" class="w-auto" :options="seesOptions" />
+      <BFormSelect id="preview-limit" v-model="at.disclosure" size="sm" class="w-auto" :options="SEES_OPTIONS" />
       <BButton v-if="at.disclosure !== tool.disclosure" size="sm" variant="primary" :disabled="busy" @click="keepLimit"
         >Keep this limit</BButton
       >

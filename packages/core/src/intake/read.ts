@@ -1,10 +1,11 @@
 import { readToolConfiguration } from '../lti1/tool-configuration.js'
 import { readToolMetadata, type ToolMetadata } from '../lti13/tool-metadata.js'
 import { cleanValue } from './clean.js'
-import { FIELD_WORDS, fieldOf, isToken, type Field } from './fields.js'
+import { fieldOf, isToken, type Field } from './fields.js'
 import { readJson } from './json.js'
-import type { Handover, IntakeRemark, KeyPair, Recognised } from './handover.js'
+import type { Handover, IntakeRemark, Recognised } from './handover.js'
 import { judge } from './judge.js'
+import { contradictions, pairsOf } from './pairs.js'
 import { addressIn, readLabelled, type RawValue } from './labelled.js'
 
 export const HANDOVER_MAX_CHARACTERS = 200_000
@@ -260,68 +261,6 @@ function distinct(all: readonly Recognised[], keepPairs = false): Recognised[] {
     return one.field === 'redirectUri' || (keepPairs && isToken(one.field))
       ? before.every((other) => other.value !== one.value)
       : before.length === 0
-  })
-}
-
-/** Each key with the secret that comes nearest after it. */
-function pairsOf(all: readonly Recognised[], text: string): KeyPair[] {
-  const keys = all.filter((one) => one.field === 'consumerKey')
-  const secrets = all.filter((one) => one.field === 'sharedSecret')
-  const pairs: KeyPair[] = []
-  keys.forEach((key, i) => {
-    const secret = secrets[i]
-    if (!secret || pairs.some((pair) => pair.consumerKey === key.value && pair.sharedSecret === secret.value)) return
-    pairs.push({ consumerKey: key.value, sharedSecret: secret.value, ...purposeOf(key, keys[i - 1], text) })
-  })
-  return pairs
-}
-
-/** What stands above a pair: a heading or sentence that says what it is for. */
-function purposeOf(
-  key: Recognised,
-  before: Recognised | undefined,
-  text: string,
-): Pick<KeyPair, 'purpose' | 'returnsScores'> {
-  const lineOf = (one: Recognised | undefined) => Number(/line (\d+)/.exec(one?.source ?? '')?.[1] ?? 0)
-  const above = text
-    .split(/\r\n|\r|\n/)
-    .slice(lineOf(before) === 0 ? 0 : lineOf(before) + 1, Math.max(0, lineOf(key) - 1))
-    .map((line) => line.trim())
-    .filter((line) => /[\p{L}]{3}/u.test(line))
-  const purpose = (
-    above.findLast((line) => /grade|score|link|content|return|assign|menu|librar/i.test(line)) ??
-    above.at(-1) ??
-    ''
-  ).slice(0, 200)
-  const says = purpose.toLowerCase()
-  const scores = /grade|score|outcome|assignment/.test(says)
-  const without =
-    /\b(?:no|not|without|non|never|only)\b[^.]*(?:grade|score|outcome)|ungraded|links? only|content only/.test(says) &&
-    !/(?:grade|score)s? only|only (?:grade|score)/.test(says)
-  return { purpose, returnsScores: without ? false : scores ? true : null }
-}
-
-function contradictions(all: readonly Recognised[], pairs: readonly KeyPair[]): IntakeRemark[] {
-  const single: Field[] = [
-    'launchUrl',
-    'clientId',
-    'initiationUrl',
-    'keysetUrl',
-    ...(pairs.length > 1 ? [] : (['consumerKey', 'sharedSecret'] as const)),
-  ]
-  return single.flatMap((field) => {
-    const values = [...new Set(all.filter((one) => one.field === field).map((one) => one.value))]
-    return values.length > 1
-      ? [
-          {
-            code: 'contradiction' as const,
-            field,
-            verdict: 'warn' as const,
-            statement: `There are ${values.length} different values for the ${FIELD_WORDS[field]}; the first is taken.`,
-            remedy: 'Check which one is meant.',
-          },
-        ]
-      : []
   })
 }
 

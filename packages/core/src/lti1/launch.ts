@@ -31,7 +31,7 @@ export interface LaunchFacts {
   custom: Readonly<Record<string, string>>
 }
 
-/** The parameters of `basic-lti-launch-request` (LTI 1.1.1 section 3), unsigned, empty values left out. */
+/** The parameters of `basic-lti-launch-request` (LTI 1.1.1 section 3), unsigned, empty values left out but those of custom parameters. */
 export function launchParameters(facts: LaunchFacts): Parameter[] {
   const { platform, context, link, person, presentation, outcome } = facts
   const parameters: (readonly [string, string | null | undefined])[] = [
@@ -64,9 +64,10 @@ export function launchParameters(facts: LaunchFacts): Parameter[] {
     ['tool_consumer_instance_contact_email', platform.contactEmail],
     ['lis_outcome_service_url', outcome?.serviceUrl],
     ['lis_result_sourcedid', outcome?.resultId],
-    ...customParameters(facts.custom),
   ]
-  return parameters.filter((one): one is Parameter => one[1] !== null && one[1] !== undefined && one[1] !== '')
+  const given = parameters.filter((one): one is Parameter => one[1] !== null && one[1] !== undefined && one[1] !== '')
+  // A custom parameter is sent empty, too: a variable that the identity limits keep back says so that it was asked for.
+  return [...given, ...customParameters(facts.custom)]
 }
 
 // Browsers post every line break of a form field as CR LF (HTML, constructing the entry list), so that is what must be signed.

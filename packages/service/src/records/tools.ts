@@ -169,7 +169,7 @@ export class ToolRecords {
   ): Promise<Page<ToolSummary>> {
     const after = readCursor(options.cursor, 2)
     const rows = await this.manager.query<ToolSummary[]>(
-      `${SUMMARY} where ($2::boolean or r.course_id is null or r.course_id = any($3))
+      `${SUMMARY} where ($2::boolean or r.course_id is null and r.state not in ('waiting', 'deleted') or r.course_id = any($3))
         and ($4::text is null or ${usableIn('$4')})
         and case when $9::text is null then r.state <> 'deleted' else r.state = $9 end
         and ($5::text is null or r.name ilike $5 or r.slug ilike $5 or r.consumer_key ilike $5 or r.client_id ilike $5 or r.launch_url ilike $5)

@@ -2,7 +2,7 @@ import { Refusal, type ToolChange, type ToolState, type ToolStateChange } from '
 import type { z } from 'zod'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Records } from '../../records/index.js'
-import { ownTool } from '../access.js'
+import { isAdministrator, ownTool } from '../access.js'
 import { by, type Actor, type Context } from '../context.js'
 import {
   auditable,
@@ -37,9 +37,17 @@ export async function changeTool(
     updatedAt: now,
   }
   if (tool.state === 'enabled' || tool.state === 'suspended') requireComplete({ ...tool, ...change })
+  // What was approved is approved as it was: an instructor's change of what matters waits like the registration did.
+  const again = context.settings.courseTools === 'approval' && !isAdministrator(actor) && tool.state === 'enabled'
+  if (again && APPROVED.some((field) => field in change)) change.state = 'waiting'
   await store(context, actor, tool, revision, change, 'change tool')
   return tool.id
 }
+
+/** What an administrator looks at before approving. */
+const APPROVED = [
+  'launchUrl', 'initiationUrl', 'redirectUris', 'keysetUrl', 'publicKeys', 'scopes', 'features', 'disclosure', 'consumerKey', 'secretSealed',
+] as const // prettier-ignore
 
 function withScopes(tool: RegistrationRecord, scopes: readonly string[]): RegistrationRecord['features'] {
   return [...featuresOf(scopes), ...tool.features.filter((feature) => feature === 'picker')]

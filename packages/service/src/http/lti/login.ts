@@ -3,6 +3,7 @@ import formbody from '@fastify/formbody'
 import { configurationDocument } from '@bathyscribe/core/lti13'
 import { VARIABLE_NAMES } from '@bathyscribe/core/links'
 import { Refusal } from '@bathyscribe/contract'
+import { readJson } from '@bathyscribe/core/intake'
 import type { Context } from '../../desk/context.js'
 import { grantToken } from '../../desk/grant-token.js'
 import { authorize } from '../../desk/launches/authorize.js'
@@ -34,7 +35,7 @@ export async function registerLogin(app: FastifyInstance, context: Context): Pro
     await scope.register(formbody, { bodyLimit: FORM_LIMIT })
 
     const authorization = async (request: FastifyRequest, reply: FastifyReply) => {
-      const sent = flat({ ...(request.query as object), ...((request.body as object | undefined) ?? {}) })
+      const sent = flat(request.query as object, (request.body as object | undefined) ?? {})
       const actor = await findActor(context, request, LOGIN_COOKIE)
       const { url, fields, refused } = await authorize(context, actor, sent)
       return sendForm(reply, { url, fields, title: refused ? 'Going back…' : 'Opening…' })
@@ -45,6 +46,12 @@ export async function registerLogin(app: FastifyInstance, context: Context): Pro
 
   await app.register(async (scope) => {
     await scope.register(formbody, { bodyLimit: FORM_LIMIT })
+    scope.removeContentTypeParser('application/json')
+    scope.addContentTypeParser('application/json', { parseAs: 'string' }, (_, body, done) => {
+      const read = readJson(String(body))
+      if ('code' in read) done(new Refusal(read.code, read.detail))
+      else done(null, read.value)
+    })
     scope.setErrorHandler((error, request, reply) => {
       const refusal = toRefusal(error, request)
       const { title } = refusal.toProblem()
@@ -91,10 +98,11 @@ function bearer(request: FastifyRequest): string {
 }
 
 /** Parameters by name, each once. @throws Refusal for one that is given twice */
-function flat(values: object): Record<string, string> {
+function flat(...parts: object[]): Record<string, string> {
   const all: Record<string, string> = {}
-  for (const [name, value] of Object.entries(values)) {
-    if (typeof value !== 'string') throw new Refusal('request.invalid', `${name.slice(0, 60)} is given twice`)
+  for (const [name, value] of parts.flatMap((part) => Object.entries(part) as [string, unknown][])) {
+    if (typeof value !== 'string' || Object.hasOwn(all, name))
+      throw new Refusal('request.invalid', `${name.slice(0, 60)} is given twice`)
     all[name] = value
   }
   return all
