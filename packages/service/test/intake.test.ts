@@ -37,6 +37,15 @@ describe('intake over the API', () => {
     const alone = await read(`${vendor}/config.xml`)
     expect(alone).toMatchObject({ kind: 'xml', version: '1.1', fetched: `${vendor}/config.xml` })
     expect(alone.missing.map((one) => one.field)).toEqual(['consumerKey', 'sharedSecret'])
+    const made = await academy.admin.client.call('registerTool', {
+      body: { name: 'Published', consumerKey: 'p', sharedSecret: 'secret-of-it', configurationUrl: alone.fetched },
+    })
+    const sheet = await academy.admin.client.call('showExchangeSheet', { params: { tool: made.id } })
+    expect(sheet.weHold).toContainEqual({
+      label: 'Configuration address',
+      value: `${vendor}/config.xml`,
+      secret: false,
+    })
     expect(alone.recognised.find((one) => one.field === 'name')!.source).toContain('127.0.0.1')
   })
 

@@ -65,6 +65,34 @@ export function addCourseMenuCommands(course: Command): void {
     )
 
   course
+    .command('remove-tool <course> <tool>')
+    .description('takes a tool out of a course that does not use it')
+    .addHelpText(
+      'after',
+      examples('course remove-tool HYD-210 sextant-bench', 'course remove-tool MET-130 harbour-desk'),
+    )
+    .action(
+      job(async ({ client, show }, ref, courseTool) => {
+        await client.call('removeCourseTool', { params: { course: ref, courseTool } })
+        show({ removed: courseTool }, () => `${courseTool} is out of ${ref}.`)
+      }),
+    )
+
+  course
+    .command('forget-entry <course> <tool>')
+    .description('lets the first entry be made again, after it was undone at the tool’s end')
+    .addHelpText(
+      'after',
+      examples('course forget-entry HYD-210 harbour-desk', 'course forget-entry NAV-120 harbour-desk'),
+    )
+    .action(
+      job(async ({ client, show }, ref, courseTool) => {
+        await client.call('forgetFirstEntry', { params: { course: ref, courseTool } })
+        show({ forgotten: courseTool }, () => `${courseTool} waits for a first entry in ${ref} again.`)
+      }),
+    )
+
+  course
     .command('menu <course>')
     .description('shows the course’s menu')
     .addHelpText('after', examples('course menu HYD-210', 'course menu MET-130 --json'))

@@ -128,6 +128,7 @@ export function toRegister(read: IntakeAnswer, options: IntakeOptions): NewTool 
     description: value('description') ?? '',
     launchUrl: value('launchUrl') ?? null,
     customParameters: read.customParameters,
+    ...(read.fetched && { configurationUrl: read.fetched }),
     ...(secret !== undefined && { sharedSecret: secret }),
     ...((pair?.consumerKey ?? value('consumerKey')) !== undefined && {
       consumerKey: pair?.consumerKey ?? value('consumerKey'),

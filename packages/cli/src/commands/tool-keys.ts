@@ -1,6 +1,6 @@
 import { Option, type Command } from 'commander'
 import { examples, job, wholeNumber } from '../terminal/command.js'
-import { paint, table, visible } from '../terminal/output.js'
+import { moment, paint, table, visible } from '../terminal/output.js'
 import { readSecret } from '../terminal/secrets.js'
 import { showKeys } from './tool-show.js'
 
@@ -80,6 +80,26 @@ export function addToolKeyCommands(tool: Command): void {
           return `What the tool’s end needs from us\n\n${lines(sheet.toolNeeds)}\n\nWhat we hold from the tool\n\n${lines(sheet.weHold)}`
         }),
       ),
+    )
+
+  tool
+    .command('deployments <tool>')
+    .description('lists the deployments of a tool of LTI 1.3, or gives a course one of its own')
+    .option('--add <course>', 'a deployment for this course')
+    .option('--label <text>')
+    .addHelpText('after', examples('tool deployments sextant-bench', 'tool deployments sextant-bench --add NAV-120'))
+    .action(
+      job<{ add?: string; label?: string }>(async ({ client, options, show }, ref) => {
+        const params = { tool: ref }
+        if (options.add)
+          await client.call('addDeployment', { params, body: { course: options.add, label: options.label ?? '' } })
+        show(await client.call('listDeployments', { params }), ({ items }) =>
+          table(
+            ['deployment ID', 'for', 'label', 'made'],
+            items.map((one) => [one.id, one.course?.code ?? 'all others', visible(one.label), moment(one.createdAt)]),
+          ),
+        )
+      }),
     )
 
   tool

@@ -1,3 +1,4 @@
+import type { NewTool } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { collect, collectPairs, examples, job, more, paged } from '../terminal/command.js'
 import { CheckFailed } from '../terminal/failure.js'
@@ -18,6 +19,7 @@ interface ToolOptions {
   firstEntry?: 'none' | 'course' | 'link'
   scores?: boolean
   keysPerCourse?: boolean
+  place?: Placement[]
   description?: string
   name?: string
   key?: string
@@ -45,12 +47,21 @@ function toolFields(options: ToolOptions) {
     ...(options.keysetUrl !== undefined && { keysetUrl: options.keysetUrl }),
     ...(options.publicKeyFile !== undefined && { publicKeys: readText(options.publicKeyFile) }),
     ...(options.scope && { scopes: options.scope }),
+    ...(options.place && { placements: options.place }),
     ...(options.firstEntry && { firstEntry: options.firstEntry }),
     ...(options.scores === false && { features: [] }),
     ...(options.keysPerCourse !== undefined && { keysPerCourse: options.keysPerCourse }),
     ...(options.custom && { customParameters: options.custom }),
     ...(options.sounding && { soundingParameters: options.sounding }),
   }
+}
+
+type Placement = NonNullable<NewTool['placements']>[number]
+
+/** `course_menu=Harbour` is a place with the label that links there get. */
+function collectPlaces(text: string, before: Placement[] = []): Placement[] {
+  const [place = '', label] = text.split(/=(.*)/s)
+  return [...before, { place: place as Placement['place'], ...(label && { label }) }]
 }
 
 function withToolOptions(command: Command): Command {
@@ -68,6 +79,11 @@ function withToolOptions(command: Command): Command {
         'course',
         'link',
       ]),
+    )
+    .option(
+      '--place <place[=label]>',
+      'where it may show: course_menu, unit_item, running_text, assignment; may be given again',
+      collectPlaces,
     )
     .option('--no-scores', 'its key is for content that returns no scores')
     .option('--keys-per-course', 'the tool issues key and secret for each course')

@@ -31,6 +31,9 @@ const show = (entry: MenuEntry, shown: boolean) =>
 const remove = (entry: MenuEntry) =>
   act(() => call('removeMenuEntry', { params: { ...params.value, menuEntry: entry.id } }))
 
+const forget = (entry: MenuEntry) =>
+  act(() => call('forgetFirstEntry', { params: { ...params.value, courseTool: entry.tool.id } }))
+
 async function move(id: string, to: number) {
   const order = entries.value.map((one) => one.id).filter((one) => one !== id)
   order.splice(to, 0, id)
@@ -81,6 +84,12 @@ function drop(on: MenuEntry) {
                 </div>
                 <div v-else-if="one.firstEntry.at" class="quiet">
                   First opened by {{ one.firstEntry.by }}, <MomentText :at="one.firstEntry.at" />
+                  <ConfirmAct
+                    v-if="canChange && one.firstEntry.needed"
+                    text="Ask for it again"
+                    question="For a class or account that was untied at the tool’s end: learners wait until an instructor has opened it anew."
+                    @done="forget(one)"
+                  />
                 </div>
               </div>
               <div v-if="canChange" class="menu-acts">

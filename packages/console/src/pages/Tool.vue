@@ -12,6 +12,7 @@ import { call, useCall } from '../state/api'
 import { isAdministrator } from '../state/session'
 import { count, FEATURE_WORDS, PLACE_WORDS, SEES } from '../state/words'
 import ToolApproval from '../tool/ToolApproval.vue'
+import ToolDeployments from '../tool/ToolDeployments.vue'
 import ToolEnding from '../tool/ToolEnding.vue'
 import ToolExchange from '../tool/ToolExchange.vue'
 import ToolKeys from '../tool/ToolKeys.vue'
@@ -81,6 +82,7 @@ const changeable = computed(() => tool.value && !['retired', 'deleted'].includes
       <div class="d-grid gap-3">
         <ToolExchange v-if="mine" :tool="tool" />
         <ToolReach :key="`${tool.id} ${tool.revision}`" :tool="tool" />
+        <ToolDeployments v-if="mine && tool.version === '1.3'" :tool="tool" />
         <ToolKeys v-if="mine" :tool="tool" />
         <section class="panel">
           <h2>On the wire</h2>

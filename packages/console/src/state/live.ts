@@ -33,6 +33,7 @@ const TOUCHES: Record<ChangeEvent['kind'], readonly OperationName[]> = {
     'showTool',
     'showExchangeSheet',
     'listToolKeys',
+    'listDeployments',
     'showToolPlaces',
     'previewIdentity',
     'showInvitation',

@@ -51,6 +51,7 @@ function body(): NewTool {
     description: get('description') ?? '',
     launchUrl: get('launchUrl') ?? null,
     customParameters: read.customParameters,
+    ...(read.fetched && { configurationUrl: read.fetched }),
     ...place,
     ...(secret && { sharedSecret: secret }),
     ...((chosen?.consumerKey ?? get('consumerKey')) && { consumerKey: chosen?.consumerKey ?? get('consumerKey') }),

@@ -6,14 +6,26 @@ import type { ToolSummary } from '../records/tools.js'
 // Registrations, catalogue and menu as the contract shows them: nothing is shown that is not named here.
 
 export function toolView(tool: ToolSummary): Tool {
-  const { id, slug, name, state, version, description, course, consumerKey, clientId, initiationUrl, redirectUris } =
-    tool
+  const {
+    id,
+    slug,
+    name,
+    state,
+    version,
+    description,
+    course,
+    consumerKey,
+    clientId,
+    configurationUrl,
+    initiationUrl,
+    redirectUris,
+  } = tool
   const { keysetUrl, scopes, features, placements, offer, offeredTo, keysPerCourse, firstEntry, scoresWhileSuspended } =
     tool
   const { launchUrl, signatureMethod, disclosure, documentTarget, customParameters, soundingParameters, note } = tool
   const { replacedBy, lookAlikes, revision, assignments, menuEntries, courses, refusals } = tool
   return {
-    id, slug, name, state, version, description, course, consumerKey, clientId, initiationUrl, redirectUris,
+    id, slug, name, state, version, description, course, consumerKey, clientId, configurationUrl, initiationUrl, redirectUris,
     keysetUrl, scopes, features, placements, offer, offeredTo, keysPerCourse, firstEntry, scoresWhileSuspended,
     launchUrl, signatureMethod, disclosure, documentTarget, customParameters, soundingParameters, note,
     replacedBy, lookAlikes, revision, assignments, menuEntries, courses, refusals,

@@ -1,7 +1,7 @@
 import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
 import type { FastifyError, FastifyReply, FastifyRequest } from 'fastify'
 import { hasZodFastifySchemaValidationErrors, isResponseSerializationError } from 'fastify-type-provider-zod'
-import { isUnavailable } from '../records/database.js'
+import { isUnavailable, isUnstorable } from '../records/database.js'
 
 const FASTIFY_CODES: Record<string, ErrorCode> = {
   FST_ERR_CTP_BODY_TOO_LARGE: 'request.too_large',
@@ -34,6 +34,7 @@ export function toRefusal(error: unknown, request: FastifyRequest): Refusal {
     request.log.warn({ reason: (error as Error).message }, 'records out of reach')
     return new Refusal('service.database_unavailable')
   }
+  if (isUnstorable(error)) return new Refusal('request.invalid', 'a value holds the character U+0000')
   const { code = '', statusCode = 500 } = error as Partial<FastifyError>
   const known = FASTIFY_CODES[code]
   if (known) return new Refusal(known)

@@ -101,6 +101,12 @@ export function isUnavailable(error: unknown): boolean {
   return false
 }
 
+/** Whether a value was sent that no text can hold (U+0000), which nothing that is kept can be found by. */
+export function isUnstorable(error: unknown): boolean {
+  const driver = (error as { driverError?: { code?: unknown } }).driverError ?? (error as { code?: unknown })
+  return driver.code === '22021'
+}
+
 /** The name of the unique key that a statement ran against; undefined for other errors. */
 export function violatedKey(error: unknown): string | undefined {
   const driver =

@@ -32,7 +32,7 @@ export async function exchangeSheet(context: Context, tool: RegistrationRecord):
   return tool.version === '1.3'
     ? {
         toolNeeds: [...for13(context, tool, await context.records.tools.deployments(tool.id)), ...common],
-        weHold: [...from13(tool), ...pairOf(tool), ...held],
+        weHold: [...from13(tool), ...pairOf(tool), ...published(tool), ...held],
       }
     : {
         toolNeeds: [
@@ -41,7 +41,12 @@ export async function exchangeSheet(context: Context, tool: RegistrationRecord):
           plain('Signature method', tool.signatureMethod),
           ...common,
         ],
-        weHold: [...pairOf(tool), plain('Launch address', tool.launchUrl ?? '(each link has its own)'), ...held],
+        weHold: [
+          ...pairOf(tool),
+          plain('Launch address', tool.launchUrl ?? '(each link has its own)'),
+          ...published(tool),
+          ...held,
+        ],
       }
 }
 
@@ -73,6 +78,10 @@ function from13(tool: RegistrationRecord): Line[] {
         : (tool.keysetUrl ?? '(none)'),
     ),
   ]
+}
+
+function published(tool: RegistrationRecord): Line[] {
+  return tool.configurationUrl ? [plain('Configuration address', tool.configurationUrl)] : []
 }
 
 function pairOf(tool: RegistrationRecord): Line[] {

@@ -108,6 +108,7 @@ export function blankRegistration(now: Date): RegistrationRecord {
     launchUrl: null,
     signatureMethod: 'HMAC-SHA1',
     clientId: null,
+    configurationUrl: null,
     initiationUrl: null,
     redirectUris: [],
     keysetUrl: null,
@@ -144,7 +145,17 @@ type Fields = {
 
 /** The fields of a registration that people may type, as they are kept. What is not given stays out. @throws Refusal */
 export function fieldsOf(wanted: Fields): Partial<RegistrationRecord> {
-  const { publicKeys, offer: _offer, version: _version, scopes, launchUrl, keysetUrl, initiationUrl, ...rest } = wanted
+  const {
+    publicKeys,
+    offer: _offer,
+    version: _version,
+    scopes,
+    launchUrl,
+    keysetUrl,
+    initiationUrl,
+    configurationUrl,
+    ...rest
+  } = wanted
   const unknown = scopes?.find((scope) => !isScope(scope))
   if (unknown !== undefined) throw new Refusal('tool.scope_unknown', unknown.slice(0, 120))
   return {
@@ -153,6 +164,7 @@ export function fieldsOf(wanted: Fields): Partial<RegistrationRecord> {
     ) as Partial<RegistrationRecord>),
     ...(scopes !== undefined && { scopes }),
     ...(launchUrl !== undefined && { launchUrl: launchUrl || null }),
+    ...(configurationUrl !== undefined && { configurationUrl: configurationUrl || null }),
     ...(keysetUrl !== undefined && { keysetUrl: keysetUrl || null }),
     ...(initiationUrl !== undefined && { initiationUrl: initiationUrl || null }),
     ...(wanted.name !== undefined && { likeness: lookAlike(wanted.name) }),
@@ -259,7 +271,7 @@ export function checkCredentials(given: {
 
 /** Checks every address of a registration. @throws Refusal that names the field */
 export function checkAddresses(wanted: Fields): void {
-  for (const field of ['launchUrl', 'initiationUrl', 'keysetUrl'] as const)
+  for (const field of ['launchUrl', 'configurationUrl', 'initiationUrl', 'keysetUrl'] as const)
     if (wanted[field]) checkAddress(wanted[field], field)
   wanted.redirectUris?.forEach((one, i) => checkAddress(one, `redirectUris.${i}`))
   wanted.placements?.forEach((one, i) => {

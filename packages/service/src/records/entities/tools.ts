@@ -26,6 +26,8 @@ export class RegistrationRecord {
   @Column('text', { name: 'launch_url', nullable: true }) launchUrl!: string | null
   @Column('text', { name: 'signature_method' }) signatureMethod!: SignatureMethod
   @Column('text', { name: 'client_id', nullable: true }) clientId!: string | null
+  /** Where the vendor publishes what stands here. */
+  @Column('text', { name: 'configuration_url', nullable: true }) configurationUrl!: string | null
   @Column('text', { name: 'initiation_url', nullable: true }) initiationUrl!: string | null
   @Column('text', { name: 'redirect_uris', array: true }) redirectUris!: string[]
   @Column('text', { name: 'keyset_url', nullable: true }) keysetUrl!: string | null

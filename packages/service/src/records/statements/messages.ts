@@ -103,7 +103,7 @@ export function messageWriter(pool: Pool): (message: MessageToWrite) => Promise<
       const { rows } = await pool.query<WrittenRow>({
         name: 'write-messages',
         text: WRITE,
-        values: [JSON.stringify(messages.map(toRow))],
+        values: [encode(messages.map(toRow))],
       })
       return rows.map((row) =>
         row.wire_id !== null
@@ -133,8 +133,8 @@ function toRow(message: MessageToWrite, n: number): Record<string, unknown> {
     direction: message.direction,
     outcome: message.outcome,
     code: message.code,
-    detail: clean(message.detail),
-    statement: clean(message.statement),
+    detail: message.detail,
+    statement: message.statement,
     registration_id: message.registrationId,
     course_id: message.courseId,
     assignment_id: message.assignmentId,
@@ -144,13 +144,13 @@ function toRow(message: MessageToWrite, n: number): Record<string, unknown> {
     duration_ms: message.durationMs,
     request: message.request,
     response: message.response,
-    nonce: nonce ? clean(nonce.value) : null,
+    nonce: nonce?.value ?? null,
     nonce_expires_at: nonce?.expiresAt,
     is_visit: message.visit ?? false,
     operation: score?.operation,
     score_outcome: score?.outcome,
     score_code: score?.code,
-    sent: score ? clean(score.sent) : null,
+    sent: score?.sent ?? null,
     fraction: score?.fraction,
     points: score?.points,
     out_of: score?.outOf,
@@ -158,7 +158,14 @@ function toRow(message: MessageToWrite, n: number): Record<string, unknown> {
   }
 }
 
-// PostgreSQL's text cannot hold U+0000; its json column keeps the escape as it was sent.
-function clean(text: string | null): string | null {
-  return text?.replaceAll('\u0000', '\ufffd') ?? null
+/** What PostgreSQL's text cannot hold: U+0000 and halves of surrogate pairs, as JSON escapes them. */
+const UNSTORABLE = /\\u0000|\\ud[89a-f]/i
+
+/** Rows as JSON. Whatever was sent can be kept: what cannot be stored is shown as U+FFFD. */
+function encode(rows: readonly Record<string, unknown>[]): string {
+  const text = JSON.stringify(rows)
+  if (!UNSTORABLE.test(text)) return text
+  return JSON.stringify(rows, (_, value: unknown) =>
+    typeof value === 'string' ? value.toWellFormed().replaceAll('\u0000', '\ufffd') : value,
+  )
 }
