@@ -1,3 +1,4 @@
+import { Refusal } from '@bathyscribe/contract'
 import { writeJws, type Claims, type PublicKey, type Sign } from '@bathyscribe/core/lti13'
 import type { Clock } from '../keys/ids.js'
 import type { Keys } from '../keys/key-file.js'
@@ -17,7 +18,7 @@ export interface Keyring {
   /** Current, next and previous keys, as the keyset shows them. */
   published(): Promise<PublicKey[]>
   list(): Promise<PlatformKey[]>
-  /** Goes on to the next key, and makes another next one. */
+  /** Goes on to the next key, and makes another next one. @throws Refusal when another one has just done so */
   rotate(): Promise<void>
 }
 
@@ -85,10 +86,10 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
       return (await load()).all
     },
     async rotate() {
-      await load()
+      const { kid } = await load()
       const now = clock.now()
       await records.transaction((inside) =>
-        inside.secrets.stepPlatformKeys(now, new Date(now.getTime() + PREVIOUS_KEPT_MS)),
+        inside.secrets.stepPlatformKeys(kid, now, new Date(now.getTime() + PREVIOUS_KEPT_MS)),
       )
       await load()
     },
@@ -103,5 +104,9 @@ export async function rotateWhenDue(context: {
 }): Promise<void> {
   const current = (await context.keyring.list()).find((one) => one.state === 'current')
   const age = context.clock.now().getTime() - (current?.currentSince?.getTime() ?? Infinity)
-  if (age > context.settings.keyRotationDays * 24 * 3600_000) await context.keyring.rotate()
+  if (age <= context.settings.keyRotationDays * 24 * 3600_000) return
+  await context.keyring.rotate().catch((error: unknown) => {
+    // Of several processes that find it due, one does it.
+    if (!(error instanceof Refusal)) throw error
+  })
 }

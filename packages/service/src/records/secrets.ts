@@ -92,9 +92,17 @@ export class SecretRecords {
     )
   }
 
-  /** The next key becomes the current one, the current one a previous one until `endsAt`. To be called inside a transaction. */
-  async stepPlatformKeys(now: Date, endsAt: Date): Promise<void> {
+  /**
+   * The next key becomes the current one, the current one a previous one until `endsAt`. To be called inside a transaction.
+   * @throws Refusal when `current` is not the current key any more: somebody else has just done it
+   */
+  async stepPlatformKeys(current: string, now: Date, endsAt: Date): Promise<void> {
     await this.manager.query(`lock table platform_key in exclusive mode`)
+    const states = await this.manager.query<{ kid: string; state: PlatformKey['state'] }[]>(
+      `select kid, state from platform_key where state in ('current', 'next')`,
+    )
+    if (states.length !== 2 || !states.some((one) => one.state === 'current' && one.kid === current))
+      throw new Refusal('record.changed_meanwhile')
     await this.manager.query(`delete from platform_key where state = 'previous' and ends_at < $1`, [now])
     await this.manager.query(`update platform_key set state = 'previous', ends_at = $1 where state = 'current'`, [
       endsAt,
