@@ -205,17 +205,15 @@ describe('a tool that is handed over, by command line', () => {
   })
 
   it('deployments, places and offers are set by command line as well', () => {
-    expect(run(['tool', 'deployments', 'sextant-bench', '--add', 'NAV-120']).stdout).toMatch(
-      /NAV 120[\s\S]*|all others/,
-    )
+    expect(run(['tool', 'deployments', 'sextant-bench', '--add', 'NAV-120']).stdout).toContain('NAV 120')
     expect(run(['tool', 'deployments', 'sextant-bench', '--add', 'NAV-120']).stderr).toContain('deployment.exists')
     const changed = run(['tool', 'change', 'sextant-bench', '--place', 'course_menu=Bench', '--place', 'assignment'])
     expect(changed.stdout).toMatch(/shows at +course menu, assignment/)
     expect(run(['tool', 'change', 'sextant-bench', '--place', 'ceiling']).status).toBe(1)
-    expect(run(['tool', 'offer', 'sextant-bench', 'HYD-210', 'NAV-120']).stdout).toMatch(/offered to +HYD 210, NAV 120/)
-    expect(run(['course', 'catalogue', 'MET-130', '--search', 'sextant']).stdout).toContain('No tool of that name')
-    expect(run(['tool', 'offer', 'sextant-bench']).status).toBe(2)
-    expect(run(['tool', 'offer', 'sextant-bench', '--all']).stdout).toMatch(/offered to +all courses/)
+    expect(run(['tool', 'offer', 'harbour-desk', 'HYD-210', 'NAV-120']).stdout).toMatch(/offered to +HYD 210, NAV 120/)
+    expect(run(['course', 'catalogue', 'MET-130', '--search', 'harbour']).stdout).toContain('No tool of that name')
+    expect(run(['tool', 'offer', 'harbour-desk']).status).toBe(2)
+    expect(run(['tool', 'offer', 'harbour-desk', '--all']).stdout).toMatch(/offered to +all courses/)
     expect(run(['course', 'add-tool', 'HYD-210', 'sextant-bench']).stdout).toContain('stands in the menu as “Bench”')
     expect(run(['course', 'menu-change', 'HYD-210', 'Bench', '--to', '1', '--hide']).stdout).toMatch(/1 hidden +Bench/)
     expect(run(['course', 'remove-tool', 'HYD-210', 'sextant-bench']).stderr).toContain('tool.in_use')
