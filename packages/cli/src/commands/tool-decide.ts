@@ -1,9 +1,10 @@
 import type { Client, Tool } from '@bathyscribe/contract'
-import { Option, type Command } from 'commander'
+import type { Command } from 'commander'
 import { collect, examples, job, type Job } from '../terminal/command.js'
 import { askToConfirm } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { pairs, state, visible } from '../terminal/output.js'
+import { seesOption, type Sees } from './tool-options.js'
 import { showTool } from './tool-show.js'
 
 /** Decisions about registrations: approval, offers, suspension, deletion, replacement. */
@@ -12,30 +13,21 @@ export function addToolDecisionCommands(tool: Command): void {
     .command('approve <tool>')
     .description('approves a registration that waits, or the change that a tool proposes')
     .option('--scope <scope>', 'grants this scope; may be given again; all that it asks for unless given', collect)
-    .addOption(
-      new Option('--sees <what>', 'what of a person the tool may see').choices([
-        'opaque',
-        'name',
-        'email',
-        'name_and_email',
-      ]),
-    )
+    .addOption(seesOption('what of a person the tool may see'))
     .addHelpText('after', examples('tool approve sextant-bench --sees name', 'tool approve sextant-bench --json'))
     .action(
-      job<{ scope?: string[]; sees?: 'opaque' | 'name' | 'email' | 'name_and_email' }>(
-        async ({ client, options, show }, ref) => {
-          const one = await client.call('showTool', { params: { tool: ref } })
-          const body = {
-            revision: one.revision,
-            ...(options.scope && { scopes: options.scope }),
-            ...(options.sees && { disclosure: options.sees }),
-          }
-          show(
-            await client.call(one.proposal ? 'acceptProposal' : 'approveTool', { params: { tool: ref }, body }),
-            showTool,
-          )
-        },
-      ),
+      job<{ scope?: string[]; sees?: Sees }>(async ({ client, options, show }, ref) => {
+        const one = await client.call('showTool', { params: { tool: ref } })
+        const body = {
+          revision: one.revision,
+          ...(options.scope && { scopes: options.scope }),
+          ...(options.sees && { disclosure: options.sees }),
+        }
+        show(
+          await client.call(one.proposal ? 'acceptProposal' : 'approveTool', { params: { tool: ref }, body }),
+          showTool,
+        )
+      }),
     )
 
   tool

@@ -5,12 +5,13 @@ import { askToConfirm } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { paint, state, table, visible } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
+import { seesOption, type Sees } from './tool-options.js'
 import { showTool } from './tool-show.js'
 
 interface IntakeOptions {
   name?: string
   course?: string
-  sees?: 'opaque' | 'name' | 'email' | 'name_and_email'
+  sees?: Sees
   open?: 'frame' | 'window'
   pair?: number
   yes?: boolean
@@ -30,14 +31,7 @@ export function addIntakeCommand(tool: Command): void {
     .description('reads what a vendor handed over (text, XML, JSON, an address; - for standard input) and registers it')
     .option('--name <name>', 'what it shall be called')
     .option('--course <course>', 'for this course only; for the whole institution unless given')
-    .addOption(
-      new Option('--sees <what>', 'what of a person the tool may see').choices([
-        'opaque',
-        'name',
-        'email',
-        'name_and_email',
-      ]),
-    )
+    .addOption(seesOption('what of a person the tool may see'))
     .addOption(new Option('--open <where>', 'offered first when a link is made').choices(['frame', 'window']))
     .option('--pair <n>', 'which pair of key and secret, when there are several', wholeNumber)
     .option('--yes', 'registers without asking')

@@ -2,6 +2,7 @@ import { Option, type Command } from 'commander'
 import { examples, job, wholeNumber } from '../terminal/command.js'
 import { moment, paint, table, visible } from '../terminal/output.js'
 import { readSecret } from '../terminal/secrets.js'
+import { seesOption, type Sees } from './tool-options.js'
 import { showKeys } from './tool-show.js'
 
 /** Secrets and keys of tools over time, the exchange sheet, and what a tool sees. */
@@ -106,14 +107,7 @@ export function addToolKeyCommands(tool: Command): void {
     .command('preview <tool> <course>')
     .description('shows what a launch would say of one person')
     .option('--person <person>', 'user name or identifier; the first learner unless given')
-    .addOption(
-      new Option('--sees <what>', 'as it would be under another limit').choices([
-        'opaque',
-        'name',
-        'email',
-        'name_and_email',
-      ]),
-    )
+    .addOption(seesOption('as it would be under another limit'))
     .addHelpText(
       'after',
       examples(
@@ -122,27 +116,25 @@ export function addToolKeyCommands(tool: Command): void {
       ),
     )
     .action(
-      job<{ person?: string; sees?: 'opaque' | 'name' | 'email' | 'name_and_email' }>(
-        async ({ client, options, show }, ref, course) => {
-          const query = { course, person: options.person, disclosure: options.sees }
-          show(await client.call('previewIdentity', { params: { tool: ref }, query }), (one) =>
-            [
-              `Of ${visible(one.person.fullName)}, ${one.role.replaceAll('_', ' ')}, the tool is sent`,
-              table(
-                ['', ''],
-                [
-                  ...one.sent.map((sent) => [sent.name, visible(sent.value)]),
-                  ...one.custom.map((sent) => [
-                    `custom ${sent.name}`,
-                    visible(sent.sent === sent.given ? sent.sent : `${sent.sent || '(empty)'}  from ${sent.given}`),
-                  ]),
-                ],
-              ),
-              `Kept back: ${one.keptBack.join(', ') || 'nothing'}.`,
-            ].join('\n'),
-          )
-        },
-      ),
+      job<{ person?: string; sees?: Sees }>(async ({ client, options, show }, ref, course) => {
+        const query = { course, person: options.person, disclosure: options.sees }
+        show(await client.call('previewIdentity', { params: { tool: ref }, query }), (one) =>
+          [
+            `Of ${visible(one.person.fullName)}, ${one.role.replaceAll('_', ' ')}, the tool is sent`,
+            table(
+              ['', ''],
+              [
+                ...one.sent.map((sent) => [sent.name, visible(sent.value)]),
+                ...one.custom.map((sent) => [
+                  `custom ${sent.name}`,
+                  visible(sent.sent === sent.given ? sent.sent : `${sent.sent || '(empty)'}  from ${sent.given}`),
+                ]),
+              ],
+            ),
+            `Kept back: ${one.keptBack.join(', ') || 'nothing'}.`,
+          ].join('\n'),
+        )
+      }),
     )
 
   tool

@@ -7,6 +7,7 @@ import { readSecret, readText } from '../terminal/secrets.js'
 import { addToolDecisionCommands } from './tool-decide.js'
 import { addIntakeCommand } from './tool-intake.js'
 import { addToolKeyCommands } from './tool-keys.js'
+import { seesOption, type Sees } from './tool-options.js'
 import { showCheck, showTool } from './tool-show.js'
 
 interface ToolOptions {
@@ -26,7 +27,7 @@ interface ToolOptions {
   secretFile?: string
   launchUrl?: string
   course?: string
-  sees?: 'opaque' | 'name' | 'email' | 'name_and_email'
+  sees?: Sees
   open?: 'frame' | 'window'
   signature?: 'HMAC-SHA1' | 'HMAC-SHA256'
   custom?: Record<string, string>
@@ -88,14 +89,7 @@ function withToolOptions(command: Command): Command {
     .option('--no-scores', 'its key is for content that returns no scores')
     .option('--keys-per-course', 'the tool issues key and secret for each course')
     .option('--secret-file <file>', 'reads the shared secret from a file, or - for standard input')
-    .addOption(
-      new Option('--sees <what>', 'what of a person’s identity the tool may see').choices([
-        'opaque',
-        'name',
-        'email',
-        'name_and_email',
-      ]),
-    )
+    .addOption(seesOption('what of a person’s identity the tool may see'))
     .addOption(new Option('--open <where>', 'offered first when an assignment is made').choices(['frame', 'window']))
     .addOption(new Option('--signature <method>').choices(['HMAC-SHA1', 'HMAC-SHA256']))
     .option('--custom <name=value>', 'a custom parameter; may be given again', collectPairs)

@@ -17,6 +17,11 @@ export const Problem = z.object({
 })
 export type Problem = z.infer<typeof Problem>
 
+/** The sentence of an error code, with the detail in brackets where there is one. */
+export function sentenceOf({ code, detail }: { code: ErrorCode; detail?: string | undefined }): string {
+  return detail ? `${ERRORS[code].sentence} (${detail})` : ERRORS[code].sentence
+}
+
 /** Any refusal that a caller is to be told of. `detail` is public; what is private stays in `cause` and in the log. */
 export class Refusal extends Error {
   constructor(

@@ -5,6 +5,7 @@ export {
   signLaunch,
   type DocumentTarget,
   type LaunchFacts,
+  type LinkFacts,
   type PlatformFacts,
 } from './launch.js'
 export {

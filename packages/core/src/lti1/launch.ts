@@ -16,8 +16,8 @@ export interface PlatformFacts {
   version: string
 }
 
-/** Everything an LTI 1.1 resource link launch says, before it is signed. */
-export interface LaunchFacts {
+/** What a resource link launch says whichever version carries it. */
+export interface LinkFacts {
   platform: PlatformFacts
   context: { id: string; label: string; title: string; sourcedId: string | null }
   link: { id: string; title: string; description: string }
@@ -26,9 +26,14 @@ export interface LaunchFacts {
   courseRole: CourseRole | undefined
   siteRole: SiteRole
   presentation: { target: DocumentTarget; returnUrl: string; locale: string }
+  /** Variables in it are resolved already. */
+  custom: Readonly<Record<string, string>>
+}
+
+/** Everything an LTI 1.1 resource link launch says, before it is signed. */
+export interface LaunchFacts extends LinkFacts {
   /** Present when the link can be scored. `resultId` is null for people who are not scored themselves. */
   outcome: { serviceUrl: string; resultId: string | null } | undefined
-  custom: Readonly<Record<string, string>>
 }
 
 /** The parameters of `basic-lti-launch-request` (LTI 1.1.1 section 3), unsigned, empty values left out but those of custom parameters. */

@@ -1,27 +1,17 @@
-import { lti13Roles, type CourseRole, type DisclosedPerson, type SiteRole } from '../identity/index.js'
-import type { DocumentTarget, PlatformFacts } from '../lti1/launch.js'
+import { lti13Roles } from '../identity/index.js'
+import type { LinkFacts } from '../lti1/launch.js'
 import { hmacBase64 } from '../oauth1/digest.js'
 import type { Claims } from './jws.js'
 import { CLAIM, LTI13_VERSION } from './names.js'
 
 /** Everything an LTI 1.3 resource link launch says. */
-export interface Launch13Facts {
+export interface Launch13Facts extends LinkFacts {
   issuer: string
   clientId: string
   deploymentId: string
   nonce: string
   nowSeconds: number
   targetLinkUri: string
-  platform: PlatformFacts
-  context: { id: string; label: string; title: string; sourcedId: string | null }
-  link: { id: string; title: string; description: string }
-  /** Already reduced to what the registration's tool may see. */
-  person: DisclosedPerson
-  courseRole: CourseRole | undefined
-  siteRole: SiteRole
-  presentation: { target: DocumentTarget; returnUrl: string; locale: string }
-  /** Variables in it are resolved already. */
-  custom: Readonly<Record<string, string>>
   /** The pair of the 1.1 registration that this one came from, so that the tool knows people and links again. */
   migration?: { consumerKey: string; sharedSecret: string } | undefined
 }

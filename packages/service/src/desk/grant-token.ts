@@ -1,8 +1,9 @@
-import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
+import { ERRORS, Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
 import { accessTokenClaims, checkAssertion, grantedScopes, readJws, verifyJws, type Jws } from '@bathyscribe/core/lti13'
 import { verifyRs256 } from '../keys/rsa.js'
 import type { ClientRow } from '../records/statements/clients.js'
 import { kidKey } from '../records/statements/key-use.js'
+import { NO_LINK } from '../records/statements/messages.js'
 import type { Context } from './context.js'
 import { tokenUrl } from './platform.js'
 
@@ -126,17 +127,15 @@ async function checkSignature(context: Context, tool: ClientRow, jws: Jws): Prom
 }
 
 async function refuse(reached: Reached, refused: Refused): Promise<TokenAnswer> {
-  const { sentence } = ERRORS[refused.code]
-  const detail = refused.detail ? ` (${refused.detail})` : ''
   await leaveEntry(reached, {
     outcome: 'refused',
     code: refused.code,
     detail: refused.detail || null,
-    statement: sentence,
+    statement: ERRORS[refused.code].sentence,
   })
   return {
     status: refused.error === 'invalid_client' ? 401 : 400,
-    body: { error: refused.error, error_description: `${refused.code}: ${sentence}${detail}` },
+    body: { error: refused.error, error_description: `${refused.code}: ${sentenceOf(refused)}` },
   }
 }
 
@@ -148,6 +147,7 @@ function leaveEntry(
   // The assertion opens the door for an hour: its claims are kept, its signature is not.
   const assertion = (request['client_assertion'] ?? '').split('.').slice(0, 2).join('.').slice(0, 4000)
   return context.statements.writeMessage({
+    ...NO_LINK,
     code: null,
     detail: null,
     ...part,
@@ -156,9 +156,6 @@ function leaveEntry(
     direction: 'received',
     registrationId: tool?.id ?? null,
     courseId: tool?.courseId ?? null,
-    assignmentId: null,
-    personId: null,
-    soundingId: null,
     durationMs: performance.now() - started,
     request: {
       method: 'POST',
@@ -169,7 +166,6 @@ function leaveEntry(
         ['client_assertion', `${assertion}.…`],
       ],
     },
-    response: null,
     ...(nonce && { nonce }),
   })
 }

@@ -1,4 +1,4 @@
-import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
+import { Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
 import { isScored } from '@bathyscribe/core/identity'
 import {
   readOutcomesRequest,
@@ -254,8 +254,7 @@ async function answerRefused(
   score?: Score,
 ): Promise<OutcomeAnswer> {
   const { link, asked } = reached
-  const { sentence } = ERRORS[refused.code]
-  const description = refused.detail ? `${sentence} (${refused.detail})` : sentence
+  const description = sentenceOf(refused)
   const answer = envelope(
     reached,
     {
@@ -350,12 +349,11 @@ function unauthenticated(code: ErrorCode, detail: string): Refused {
 
 /** A failure envelope for what never reached the use case: a body too large, another content type, records out of reach. */
 export function outcomeFailure(refusal: Refusal, messageId: string): string {
-  const { sentence } = ERRORS[refusal.code]
   return writeOutcomesResponse({
     messageId,
     codeMajor: 'failure',
     severity: 'error',
-    description: `${refusal.code}: ${sentence}${refusal.detail ? ` (${refusal.detail})` : ''}`,
+    description: `${refusal.code}: ${sentenceOf(refusal)}`,
     messageRef: '',
     operationRef: '',
   })

@@ -1,4 +1,4 @@
-import { ERRORS, Refusal } from '@bathyscribe/contract'
+import { ERRORS, Refusal, sentenceOf } from '@bathyscribe/contract'
 import { worstVerdict, type Finding, type StageName, type Verdict } from '@bathyscribe/core/checks'
 import type { AssignmentRecord } from '../records/entities/courses.js'
 import type { Actor, Context } from './context.js'
@@ -89,7 +89,7 @@ async function soundStage(run: Run, sound: (run: Run) => Promise<Found[]>): Prom
       {
         check: 'launch',
         verdict: 'fail',
-        statement: `${sentence}${error.detail ? ` (${error.detail})` : ''}`,
+        statement: sentenceOf(error),
         cause: sentence,
         remedy: hint,
       },

@@ -1,3 +1,5 @@
+import type { Records } from '../records/index.js'
+
 const MAX_CHARACTERS = 60
 
 /** A short name made of a title, for addresses and commands; `fallback` for titles without any usable letter. */
@@ -16,4 +18,10 @@ export function slugOf(title: string, fallback: string): string {
 export function freeSlug(slug: string, taken: readonly string[]): string {
   if (!taken.includes(slug)) return slug
   for (let n = 2; ; n++) if (!taken.includes(`${slug}-${n}`)) return `${slug}-${n}`
+}
+
+/** A slug for a new registration that no other one has yet. */
+export async function freeToolSlug({ tools }: Pick<Records, 'tools'>, title: string): Promise<string> {
+  const slug = slugOf(title, 'tool')
+  return freeSlug(slug, await tools.slugsLike(slug))
 }

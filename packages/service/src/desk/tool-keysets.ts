@@ -66,7 +66,7 @@ export function createToolKeysets(parts: {
       url,
       keys: keys ?? null,
       readAt: clock.now(),
-      failure: failure ? `${failure.code}${failure.detail ? ` (${failure.detail})` : ''}` : null,
+      failure: failure?.message ?? null,
     })
     return now
   }

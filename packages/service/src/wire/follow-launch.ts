@@ -2,6 +2,7 @@ import type { ErrorCode } from '@bathyscribe/contract'
 import { readReturn, type ToolAnswer } from '@bathyscribe/core/checks'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { CookieJar } from 'tough-cookie'
+import { clip, maskHeaders } from './mask.js'
 import type { Outgoing } from './outgoing.js'
 import { walk, type Walked, type WalkStep } from './walk.js'
 
@@ -48,4 +49,9 @@ export function toFollowed({ stopped, ...walked }: Walked): Followed {
     body: stopped ? '' : walked.body.slice(0, KEPT_BODY_CHARACTERS),
     returned: stopped ? readReturn(stopped.url) : null,
   }
+}
+
+/** What is kept of a tool's answer in a wire entry. */
+export function answerKept({ status, headers, body, steps }: Followed) {
+  return { status, headers: maskHeaders(headers), body: clip(body), steps }
 }

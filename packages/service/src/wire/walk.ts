@@ -1,4 +1,4 @@
-import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
+import { Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
 import { parse } from 'node-html-parser'
 import { CookieJar } from 'tough-cookie'
 import type { Outgoing } from './outgoing.js'
@@ -64,11 +64,7 @@ export async function walk(
     code: null,
     ...part,
   })
-  const failed = (refusal: Refusal): Walked =>
-    end({
-      failure: `${ERRORS[refusal.code].sentence}${refusal.detail ? ` (${refusal.detail})` : ''}`,
-      code: refusal.code,
-    })
+  const failed = (refusal: Refusal): Walked => end({ failure: sentenceOf(refusal), code: refusal.code })
 
   for (;;) {
     if (steps.length >= MAX_STEPS) return failed(new Refusal('outgoing.too_many_redirects', `${MAX_STEPS} steps`))

@@ -1,4 +1,4 @@
-import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
+import { ERRORS, Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
 import {
   addressDifference,
   checkAuthorization,
@@ -10,6 +10,7 @@ import {
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Link } from '../../records/statements/links.js'
+import { NO_LINK } from '../../records/statements/messages.js'
 import { clip, mask } from '../../wire/mask.js'
 import type { Actor, Context } from '../context.js'
 import { launchEntry, publishLaunch } from './launch-entry.js'
@@ -56,7 +57,7 @@ export async function authorize(
   const client = await clientOf(reached)
   const redirectUri = await redirectUriOf(reached, client)
 
-  const refused = checkForm(request) ?? checkHint(reached, client, actor) ?? checkLaunch(reached)
+  const refused = checkAuthorization(request) ?? checkHint(reached, client, actor) ?? checkLaunch(reached)
   if (refused) return refuse(reached, client, redirectUri, refused)
   return answer(reached, redirectUri, link!, hint!)
 }
@@ -87,10 +88,6 @@ async function redirectUriOf(reached: Reached, client: Client): Promise<string> 
   const detail = addressDifference(redirectUri.slice(0, 2000), client.redirectUris)
   await leaveEntry(reached, client.id, 'login.redirect_uri_unknown', detail)
   throw new Refusal('login.redirect_uri_unknown')
-}
-
-function checkForm(request: AuthorizationRequest): Refused | undefined {
-  return checkAuthorization(request)
 }
 
 function checkHint({ context, hint }: Reached, client: Client, actor: Actor | undefined): Refused | undefined {
@@ -155,12 +152,11 @@ async function refuse(
   refused: Refused,
 ): Promise<AuthorizationAnswer> {
   await leaveEntry(reached, client.id, refused.code, refused.detail)
-  const { sentence } = ERRORS[refused.code]
   return {
     url: redirectUri,
     fields: [
       ['error', refused.error],
-      ['error_description', `${refused.code}: ${sentence}${refused.detail ? ` (${refused.detail})` : ''}`],
+      ['error_description', `${refused.code}: ${sentenceOf(refused)}`],
       ...stateOf(reached.request),
     ],
     refused: true,
@@ -198,13 +194,9 @@ async function leaveEntry(
     return
   }
   await context.statements.writeMessage({
+    ...NO_LINK,
     ...entry,
     at: context.clock.now(),
     registrationId,
-    courseId: null,
-    assignmentId: null,
-    personId: null,
-    soundingId: null,
-    response: null,
   })
 }

@@ -1,13 +1,6 @@
-import {
-  disclose,
-  lti1Roles,
-  lti13Roles,
-  type CourseRole,
-  type DisclosedPerson,
-  type SiteRole,
-} from '@bathyscribe/core/identity'
+import { disclose, lti1Roles, lti13Roles } from '@bathyscribe/core/identity'
 import { resolveVariables } from '@bathyscribe/core/links'
-import type { DocumentTarget, PlatformFacts } from '@bathyscribe/core/lti1'
+import type { DocumentTarget, LinkFacts } from '@bathyscribe/core/lti1'
 import type { Link } from '../../records/statements/links.js'
 import type { Context } from '../context.js'
 import { platformFacts, returnUrl } from '../platform.js'
@@ -20,21 +13,8 @@ export interface LaunchOptions {
   credentials?: { consumerKey: string; sharedSecret: string }
 }
 
-/** What a launch says whichever version carries it. */
-export interface CommonFacts {
-  platform: PlatformFacts
-  context: { id: string; label: string; title: string; sourcedId: string | null }
-  link: { id: string; title: string; description: string }
-  person: DisclosedPerson
-  courseRole: CourseRole | undefined
-  siteRole: SiteRole
-  presentation: { target: DocumentTarget; returnUrl: string; locale: string }
-  /** Variables in it are resolved. */
-  custom: Record<string, string>
-}
-
-/** Gathers them for the person of `link`, reduced to what the registration's tool may see. */
-export function commonFacts(context: Context, link: Link, options: LaunchOptions = {}): CommonFacts {
+/** Gathers what a launch says whichever version carries it, for the person of `link`, reduced to what the registration's tool may see. */
+export function commonFacts(context: Context, link: Link, options: LaunchOptions = {}): LinkFacts {
   const { resource, course, registration, person, enrolment } = link
   const courseRole = enrolment?.state === 'active' ? enrolment.role : undefined
   const platform = platformFacts(context)

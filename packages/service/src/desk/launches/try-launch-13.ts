@@ -6,7 +6,7 @@ import type { Link } from '../../records/statements/links.js'
 import { followLaunch, toFollowed, type Followed } from '../../wire/follow-launch.js'
 import { parametersOf, walk, type WalkRequest } from '../../wire/walk.js'
 import type { Context } from '../context.js'
-import { authorizationUrl } from '../platform.js'
+import { authorizationUrl, returnUrl } from '../platform.js'
 import type { LaunchOptions } from './launch-facts.js'
 import { claimsFor, prepareLogin } from './login.js'
 
@@ -48,9 +48,13 @@ export async function tryLaunch13(
   const fields: Parameter[] = [['id_token', await context.keyring.sign(claims)]]
   if (asked!['state'] !== undefined) fields.push(['state', asked!['state']])
   const url = asked!['redirect_uri']!
-  const returnUrl = (claims['https://purl.imsglobal.org/spec/lti/claim/launch_presentation'] as { return_url: string })
-    .return_url
-  const followed = await followLaunch(context.outgoing, { url, fields, returnUrl, jar, signal: options.signal })
+  const followed = await followLaunch(context.outgoing, {
+    url,
+    fields,
+    returnUrl: returnUrl(context, link),
+    jar,
+    signal: options.signal,
+  })
   return {
     followed: {
       ...followed,

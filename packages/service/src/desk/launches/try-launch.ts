@@ -4,8 +4,8 @@ import type { z } from 'zod'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { PersonRecord } from '../../records/entities/people.js'
 import type { Link } from '../../records/statements/links.js'
-import { followLaunch, type Followed } from '../../wire/follow-launch.js'
-import { clip, maskHeaders } from '../../wire/mask.js'
+import { answerKept, followLaunch, type Followed } from '../../wire/follow-launch.js'
+import { clip } from '../../wire/mask.js'
 import type { Context } from '../context.js'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import { launchEntry } from './launch-entry.js'
@@ -71,12 +71,7 @@ export async function tryLaunch(
       durationMs: followed.durationMs,
       soundingId: options.soundingId ?? null,
       ...(claims !== undefined && sent && { request: { method: 'POST', url: sent.url, body: JSON.stringify(claims) } }),
-      response: {
-        status: followed.status,
-        headers: maskHeaders(followed.headers),
-        body: clip(followed.body),
-        steps: followed.steps,
-      },
+      response: answerKept(followed),
     }),
   )
   if (!written.written) throw new Error('A launch entry has neither nonce nor score, so it is always written.')

@@ -5,7 +5,7 @@ import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { MenuRow } from '../../records/menus.js'
 import { isAdministrator } from '../access.js'
 import { by, type Actor, type Context } from '../context.js'
-import { freeSlug, slugOf } from '../slug.js'
+import { freeToolSlug } from '../slug.js'
 import { checkCredentials, nameTaken, sealed, storeNew } from '../tools/register-tool.js'
 import { addMenuEntry } from './menu.js'
 import { toolForCourse } from './usable-tool.js'
@@ -47,11 +47,10 @@ async function registerOwn(
   checkCredentials(wanted)
   const now = clock.now()
   const id = ids.next()
-  const start = slugOf(`${template.name} ${course.code}`, 'tool')
   const tool: RegistrationRecord = {
     ...template,
     id,
-    slug: freeSlug(start, await records.tools.slugsLike(start)),
+    slug: await freeToolSlug(records, `${template.name} ${course.code}`),
     courseId: course.id,
     state: !isAdministrator(actor) && context.settings.courseTools === 'approval' ? 'waiting' : 'enabled',
     consumerKey: wanted.consumerKey,
@@ -82,13 +81,7 @@ export async function removeCourseTool(
   if (links > 0) throw new Refusal('tool.in_use', `${links} links`)
   await context.records.transaction(async (records) => {
     await records.menus.removeTool(course.id, tool.id)
-    await records.audit.add({
-      at: context.clock.now(),
-      ...by(actor),
-      action: 'remove tool from course',
-      subject: `tool ${tool.slug}`,
-      courseId: course.id,
-    })
+    await records.audit.add(courseAct(context, actor, course, tool, 'remove tool from course'))
   })
   context.changes.publish({ kind: 'tool', courseId: course.id, assignmentId: null, personId: null })
 }
@@ -103,13 +96,12 @@ export async function forgetFirstEntry(
   const tool = await context.records.tools.byRef(ref)
   await context.records.transaction(async (records) => {
     await records.menus.forgetEntries(course.id, tool.id)
-    await records.audit.add({
-      at: context.clock.now(),
-      ...by(actor),
-      action: 'forget first entry',
-      subject: `tool ${tool.slug}`,
-      courseId: course.id,
-    })
+    await records.audit.add(courseAct(context, actor, course, tool, 'forget first entry'))
   })
   context.changes.publish({ kind: 'menu', courseId: course.id, assignmentId: null, personId: null })
+}
+
+/** The audit entry of what a course does with a tool. */
+function courseAct(context: Context, actor: Actor, course: CourseRecord, tool: RegistrationRecord, action: string) {
+  return { at: context.clock.now(), ...by(actor), action, subject: `tool ${tool.slug}`, courseId: course.id }
 }

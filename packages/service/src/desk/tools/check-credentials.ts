@@ -8,8 +8,9 @@ import {
 } from '@bathyscribe/core/checks'
 import { signLaunch } from '@bathyscribe/core/lti1'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
-import { followLaunch } from '../../wire/follow-launch.js'
-import { clip, maskHeaders, maskParameters } from '../../wire/mask.js'
+import { NO_LINK } from '../../records/statements/messages.js'
+import { answerKept, followLaunch } from '../../wire/follow-launch.js'
+import { maskParameters } from '../../wire/mask.js'
 import type { Context } from '../context.js'
 import { found, type ToolFinding } from './check-parts.js'
 
@@ -53,6 +54,7 @@ async function send(
     returnUrl: `${context.settings.publicUrl}/lti/return/`,
   })
   await context.statements.writeMessage({
+    ...NO_LINK,
     at: context.clock.now(),
     kind: 'probe',
     direction: 'sent',
@@ -62,17 +64,9 @@ async function send(
     statement: `${label}: ${followed.failure ?? `the tool answered ${followed.status}.`}`,
     registrationId: tool.id,
     courseId: tool.courseId,
-    assignmentId: null,
-    personId: null,
-    soundingId: null,
     durationMs: followed.durationMs,
     request: { method: 'POST', url: tool.launchUrl!, parameters: maskParameters(fields) },
-    response: {
-      status: followed.status,
-      headers: maskHeaders(followed.headers),
-      body: clip(followed.body),
-      steps: followed.steps,
-    },
+    response: answerKept(followed),
   })
   return followed
 }

@@ -1,3 +1,4 @@
+import { ERRORS, Refusal, sentenceOf } from '@bathyscribe/contract'
 import type { Verdict } from '@bathyscribe/core/checks'
 import { cookiesLostInFrame } from '@bathyscribe/core/links'
 import type { Context } from '../context.js'
@@ -15,6 +16,12 @@ function isPlain(url: URL): boolean {
 
 export function found(check: string, verdict: Verdict, statement: string, remedy: string | null = null): ToolFinding {
   return { check, verdict, statement, remedy }
+}
+
+/** What a refusal of ours says, as a finding that fails. Other errors go on. */
+export function foundRefusal(check: string, error: unknown): ToolFinding {
+  if (!(error instanceof Refusal)) throw error
+  return found(check, 'fail', sentenceOf(error), ERRORS[error.code].hint)
 }
 
 export function checkScheme(url: URL, what: string): ToolFinding {

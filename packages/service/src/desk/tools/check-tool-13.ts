@@ -1,11 +1,10 @@
-import { ERRORS, Refusal } from '@bathyscribe/contract'
 import { checkInitiation, initiationParameters, writeHints } from '@bathyscribe/core/lti13'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import { parametersOf } from '../../wire/walk.js'
 import type { Context } from '../context.js'
 import { probeInitiation } from '../launches/try-launch-13.js'
 import { authorizationUrl } from '../platform.js'
-import { checkCookies, checkScheme, found, type ToolFinding } from './check-parts.js'
+import { checkCookies, checkScheme, found, foundRefusal, type ToolFinding } from './check-parts.js'
 
 /** What LTI 1.3 adds to the check of a tool's end: its keyset, and what its initiation address makes of an initiation. */
 export async function check13(context: Context, tool: RegistrationRecord): Promise<ToolFinding[]> {
@@ -23,9 +22,7 @@ async function checkKeyset(context: Context, tool: RegistrationRecord): Promise<
       `The keyset answers and holds ${keys.length === 1 ? 'a usable key' : `${keys.length} usable keys`}.`,
     )
   } catch (error) {
-    if (!(error instanceof Refusal)) throw error
-    const { sentence, hint } = ERRORS[error.code]
-    return found('keyset', 'fail', `${sentence}${error.detail ? ` (${error.detail})` : ''}`, hint)
+    return foundRefusal('keyset', error)
   }
 }
 

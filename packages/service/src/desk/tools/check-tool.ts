@@ -1,11 +1,11 @@
-import { ERRORS, Refusal } from '@bathyscribe/contract'
+import { ERRORS, sentenceOf } from '@bathyscribe/contract'
 import { worstVerdict, type Verdict } from '@bathyscribe/core/checks'
 import { checkLaunchAddress, framingRefusal } from '@bathyscribe/core/links'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { OutgoingAnswer } from '../../wire/outgoing.js'
 import { walk } from '../../wire/walk.js'
 import type { Context } from '../context.js'
-import { checkCookies, checkScheme, found, type ToolFinding } from './check-parts.js'
+import { checkCookies, checkScheme, found, foundRefusal, type ToolFinding } from './check-parts.js'
 import { checkCredentials11 } from './check-credentials.js'
 import { check13 } from './check-tool-13.js'
 import { requireComplete } from './register-tool.js'
@@ -27,9 +27,7 @@ function checkState(tool: RegistrationRecord): ToolFinding {
   try {
     requireComplete(tool)
   } catch (error) {
-    if (!(error instanceof Refusal)) throw error
-    const { sentence, hint } = ERRORS[error.code]
-    return found('registration', 'fail', `${sentence}${error.detail ? ` (${error.detail})` : ''}`, hint)
+    return foundRefusal('registration', error)
   }
   if (tool.state !== 'enabled')
     return found('registration', 'fail', `The registration is ${tool.state}.`, 'Enable it before it is used.')
@@ -47,8 +45,7 @@ export async function checkEnd(context: Context, launchUrl: string | null, frame
   if (launchUrl === null)
     return [found('address', 'skipped', 'The registration has no launch address of its own; each link has one.')]
   const problem = checkLaunchAddress(launchUrl)
-  if (problem)
-    return [found('address', 'fail', `${ERRORS[problem.code].sentence} (${problem.detail})`, ERRORS[problem.code].hint)]
+  if (problem) return [found('address', 'fail', sentenceOf(problem), ERRORS[problem.code].hint)]
 
   const url = new URL(launchUrl)
   const address = checkScheme(url, 'The address')

@@ -9,7 +9,7 @@ import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Records } from '../../records/index.js'
 import { isAdministrator, roleIn } from '../access.js'
 import { by, type Actor, type Context } from '../context.js'
-import { freeSlug, slugOf } from '../slug.js'
+import { freeToolSlug } from '../slug.js'
 
 type Wanted = z.output<typeof NewTool>
 
@@ -30,12 +30,11 @@ export async function registerTool(
   const now = clock.now()
   const id = ids.next()
   const needsApproval = courseId !== null && !isAdministrator(actor) && context.settings.courseTools === 'approval'
-  const start = slugOf(asked.name, 'tool')
   const tool: RegistrationRecord = {
     ...blankRegistration(now),
     ...fieldsOf(asked),
     id,
-    slug: freeSlug(start, await records.tools.slugsLike(start)),
+    slug: await freeToolSlug(records, asked.name),
     name: asked.name,
     likeness: lookAlike(asked.name),
     courseId,

@@ -10,11 +10,12 @@ import {
 import type { z } from 'zod'
 import { fingerprint } from '../../keys/key-file.js'
 import type { InvitationRecord, RegistrationRecord } from '../../records/entities/tools.js'
+import { NO_LINK } from '../../records/statements/messages.js'
 import { clip } from '../../wire/mask.js'
 import { walk } from '../../wire/walk.js'
 import { isAdministrator, roleIn } from '../access.js'
 import { type Actor, type Context } from '../context.js'
-import { freeSlug, slugOf } from '../slug.js'
+import { freeToolSlug } from '../slug.js'
 import { store } from './change-tool.js'
 import { fieldsFrom, placementsFrom } from './decide.js'
 import { blankRegistration, checkAddress, nameTaken, storeNew } from './register-tool.js'
@@ -108,12 +109,11 @@ export async function receiveRegistration(context: Context, token: string, sent:
     return refused(metadata)
   }
   const management = ids.secret()
-  const start = slugOf(metadata.name, 'tool')
   const tool: RegistrationRecord = {
     ...blankRegistration(now),
     ...fieldsFrom(metadata),
     id: ids.next(),
-    slug: freeSlug(start, await records.tools.slugsLike(start)),
+    slug: await freeToolSlug(records, metadata.name),
     name: metadata.name,
     likeness: lookAlike(metadata.name),
     state: 'waiting',
@@ -201,6 +201,7 @@ async function leaveEntry(
   problem: { code: 'metadata.invalid' | 'registration.token'; detail: string } | undefined,
 ): Promise<void> {
   await context.statements.writeMessage({
+    ...NO_LINK,
     at: context.clock.now(),
     kind: 'registration',
     direction: 'received',
@@ -210,15 +211,11 @@ async function leaveEntry(
     statement: problem ? ERRORS[problem.code].sentence : `“${tool!.name}” described itself; it is ${tool!.state}.`,
     registrationId: tool?.id ?? null,
     courseId: tool?.courseId ?? null,
-    assignmentId: null,
-    personId: null,
-    soundingId: null,
     durationMs: performance.now() - started,
     request: {
       method: 'POST',
       url: `${context.settings.publicUrl}/lti/register`,
       ...(sent !== undefined && { body: clip(JSON.stringify(sent)) }),
     },
-    response: null,
   })
 }

@@ -3,6 +3,7 @@ import { OUTCOMES_MAX_BYTES } from '@bathyscribe/core/lti1'
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import type { Context } from '../../desk/context.js'
 import { outcomeFailure, receiveOutcome } from '../../desk/receive-outcome.js'
+import { NO_LINK } from '../../records/statements/messages.js'
 import { toRefusal } from '../problems.js'
 
 const XML = 'application/xml; charset=utf-8'
@@ -44,6 +45,7 @@ async function sendFailure(context: Context, refusal: Refusal, reply: FastifyRep
   if (refusal.status < 500)
     await context.statements
       .writeMessage({
+        ...NO_LINK,
         at: context.clock.now(),
         kind: 'outcome',
         direction: 'received',
@@ -52,10 +54,6 @@ async function sendFailure(context: Context, refusal: Refusal, reply: FastifyRep
         detail: refusal.detail ?? null,
         statement: refusal.toProblem().title,
         registrationId: null,
-        courseId: null,
-        assignmentId: null,
-        personId: null,
-        soundingId: null,
         durationMs: reply.elapsedTime,
         request: {
           method: request.method,

@@ -37,6 +37,15 @@ export interface MessageToWrite {
   visit?: boolean
 }
 
+/** The parts of a message that belongs to no course and no link, and was not answered by anybody else. */
+export const NO_LINK = {
+  courseId: null,
+  assignmentId: null,
+  personId: null,
+  soundingId: null,
+  response: null,
+} as const satisfies Partial<MessageToWrite>
+
 /** `nonce_used` and `points_changed` mean that nothing was written. */
 export type MessageWritten =
   | { written: true; wireEntryId: string; scoreId: string | null }

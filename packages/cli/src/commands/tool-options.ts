@@ -1,0 +1,12 @@
+import type { Tool } from '@bathyscribe/contract'
+import { Option } from 'commander'
+
+/** What of a person's identity a tool may see. */
+export type Sees = Tool['disclosure']
+
+const SEES = ['opaque', 'name', 'email', 'name_and_email'] satisfies Sees[]
+
+/** `--sees`, as several commands about tools have it. */
+export function seesOption(description: string): Option {
+  return new Option('--sees <what>', description).choices(SEES)
+}
