@@ -24,7 +24,7 @@ const CONNECTIONS = 32
 const LEARNERS = 200
 const MEMORY_LIMIT_MB = 300
 const FOLDER = join(RUN, `bench-${process.pid}`)
-let bareRs256, catalogueSearch, sceneOf13, stopScene
+let bareRs256, catalogueSearch, sceneOf13, stopScene, content
 const say = (line) => process.stderr.write(`${line}\n`)
 
 const BENCHES = {
@@ -62,6 +62,10 @@ const BENCHES = {
       ...tokensOf13(setting),
     }),
   'catalogue-search': ({ databaseUrl }) => catalogueSearch({ databaseUrl, rounds: ROUNDS, say }),
+  'bulk-assignments': ({ client, databaseUrl }) =>
+    content.bulkAssignments({ client, databaseUrl, rounds: ROUNDS, say }),
+  outline: ({ client, url }) => content.outline({ client, url, rounds: ROUNDS, say }),
+  preflight: () => content.preflightRules({ say }),
   memory,
 }
 
@@ -70,8 +74,9 @@ try {
   const unknown = names.filter((name) => !(name in BENCHES))
   if (unknown.length > 0)
     throw new Stop(`There is no benchmark “${unknown.join('”, “')}”. There are: ${Object.keys(BENCHES).join(', ')}.`)
-  prepare({ say })
+  prepare({ say, browser: names.includes('outline') })
   ;({ bareRs256, catalogueSearch, sceneOf13 } = await import('./lib/bench-13.mjs'))
+  content = await import('./lib/bench-content.mjs')
   await run(names)
 } catch (error) {
   if (!(error instanceof Stop)) throw error
@@ -149,7 +154,13 @@ async function setTheScene({ url, knotwork }) {
   for (let i = 0; i < 20; i++) cookies.push(await cookieOf(url, `learner-${i}`, password))
   const of13 = await sceneOf13(client)
   stopScene = of13.stop
-  return { assignment, cookies, of13, signing: { ...signing, url, resultIds: await resultIdsOf(assignment, learners) } }
+  return {
+    client,
+    assignment,
+    cookies,
+    of13,
+    signing: { ...signing, url, resultIds: await resultIdsOf(assignment, learners) },
+  }
 }
 
 async function cookieOf(url, username, password) {

@@ -80,11 +80,11 @@ async function demo() {
   await stopStack(FOLDER)
 }
 
-async function tell({ url, knotwork, harbour, chandlery, sextant }) {
+async function tell({ url, ...tools }) {
   const { PASSWORD } = await import('./lib/academy.mjs')
   if (options.json)
     return process.stdout.write(
-      `${JSON.stringify({ url, knotwork, harbour, chandlery, sextant, token: await apiToken(url, PASSWORD), password: PASSWORD })}\n`,
+      `${JSON.stringify({ url, ...addressesOf(tools), token: await apiToken(url, PASSWORD), password: PASSWORD })}\n`,
     )
   say(`
 Bathyscribe is running at ${url}
@@ -95,10 +95,16 @@ Bathyscribe is running at ${url}
   learner        niamh       ${PASSWORD}
 
 The practice tools show what a vendor would hand over:
-  Knotwork Drills  ${knotwork}    Harbour Desk    ${harbour}
-  Chandlery Shelf  ${chandlery}    Sextant Bench   ${sextant}
+  Knotwork Drills  ${tools.knotwork}    Harbour Desk     ${tools.harbour}
+  Chandlery Shelf  ${tools.chandlery}    Sextant Bench    ${tools.sextant}
+  Plotting Table   ${tools.plotting}    Signal Mast      ${tools.signal}
+  Lantern Margins  ${tools.lantern}
 On the command line: npx bathyscribe --url ${url} person sign-in --username ingrid
 ${options.detach ? 'Stop it with: npm run demo -- --stop' : 'Stop it with Ctrl-C.'}`)
+}
+
+function addressesOf({ knotwork, harbour, chandlery, sextant, plotting, signal, lantern }) {
+  return { knotwork, harbour, chandlery, sextant, plotting, signal, lantern }
 }
 
 async function apiToken(url, password) {

@@ -1,6 +1,8 @@
-// Writes docs/errors.md from the catalogue, so that the two cannot differ; a test compares them.
+// Writes the pages of docs that are made from the code, so that the two cannot differ; tests compare them.
 import { writeFileSync } from 'node:fs'
 import { errorsPage } from './lib/errors-page.mjs'
+import { preflightPage } from './lib/preflight-page.mjs'
 import { ROOT } from './lib/prepare.mjs'
 
 writeFileSync(`${ROOT}/docs/errors.md`, errorsPage())
+writeFileSync(`${ROOT}/docs/preflight.md`, preflightPage())

@@ -7,6 +7,11 @@ import { prepare, ROOT, RUN, Stop } from './lib/prepare.mjs'
 const TARGET = join(ROOT, 'docs/screenshots')
 const FOLDER = join(RUN, `pictures-${process.pid}`)
 const SIZE = { width: 1280, height: 800 }
+/** As pasted out of a spreadsheet; one date is none. */
+const TABLE = `title\tpoints\tdue\tunit\tcustom.drill
+Reading the tide pole\t10\t2026-12-01\tReducing soundings\tsoundings
+Swinging the lead\t15\t2026-12-08\tLead line and rope\tbends
+Smooth sheets\t20\tsoon\tPlanning a survey\tsoundings`
 
 prepare({ browser: true })
 const { openBrowser, signInBy } = await import('./lib/browser.mjs')
@@ -49,7 +54,14 @@ try {
   const dark = await visit('ingrid', 'dark')
   await dark('/watch', 'watch-dark')
   const instructor = await visit('tomas', 'light')
-  await instructor(course, 'assignments')
+  await instructor(course, 'outline')
+  await instructor(`${course}/assignments`, 'assignments')
+  await instructor(`${course}/assignments/many`, 'many-assignments', async (page) => {
+    await page.getByLabel('Tool, for rows that name none').selectOption({ label: 'Knotwork Drills' })
+    await page.getByLabel('From a table').fill(TABLE)
+    await page.getByText('new ·').waitFor()
+    await page.waitForTimeout(300)
+  })
   await instructor(`${course}/assignments/${proven.id}`, 'assignment')
   await instructor(`${course}/menu`, 'menu')
   await instructor(`${course}/gradebook`, 'gradebook', async (page) => {
@@ -59,8 +71,14 @@ try {
   })
   await instructor(`${course}/assignments/new`, 'new-assignment', async (page) => {
     await page.getByLabel('Title').fill('Reading the echo trace')
+    await page.getByLabel('Points', { exact: true }).fill('25')
+    await page.getByLabel('Category').selectOption('Drills')
     await page.getByLabel('Tool', { exact: true }).selectOption({ label: 'Knotwork Drills' })
-    await page.getByLabel('Custom parameters').fill('drill=soundings')
+    await page.getByRole('button', { name: 'Choose in Knotwork Drills' }).click()
+    const shelf = page.frameLocator('iframe').frameLocator('iframe')
+    await shelf.getByLabel('Soundings and datum').check()
+    await shelf.getByRole('button', { name: 'Take it' }).click()
+    await page.getByText('The tool says').waitFor()
     await page.waitForTimeout(600)
   })
   const learner = await visit('niamh', 'light')
@@ -70,8 +88,8 @@ try {
 
   const token = (await client.call('createToken', { body: { name: 'pictures', scopes: ['read', 'teach'] } })).token
   await terminal('terminal-assignments', token, [
-    'assignment list HYD-210',
-    'assignment list NAV-120',
+    'course outline HYD-210',
+    'assignment preflight NAV-120',
     'score trail HYD-210/soundings-and-datum tamar',
     'tool list',
   ])

@@ -81,6 +81,8 @@ export const ASSIGNMENTS = [
   {
     course: 'HYD 210',
     title: 'Soundings and datum',
+    unit: 'Reducing soundings',
+    due: '2026-12-04T22:59:00.000Z',
     points: '100',
     category: 'Drills',
     custom: { drill: 'soundings' },
@@ -91,6 +93,8 @@ export const ASSIGNMENTS = [
   {
     course: 'HYD 210',
     title: 'Bends for the lead line',
+    unit: 'Lead line and rope',
+    due: '2026-11-27T22:59:00.000Z',
     points: '20',
     category: 'Drills',
     custom: { drill: 'bends' },
@@ -100,22 +104,27 @@ export const ASSIGNMENTS = [
   {
     course: 'HYD 210',
     title: 'Transducer offsets',
+    unit: 'Reducing soundings',
+    due: '2026-12-11T22:59:00.000Z',
     points: '30',
     category: 'Projects',
-    custom: { drill: 'soundings' },
+    custom: { drill: 'soundings', part: 'offsets' },
     publish: true,
   },
   {
     course: 'HYD 210',
     title: 'Swath planning',
+    unit: 'Planning a survey',
     points: '40',
     category: null,
-    custom: { drill: 'soundings' },
+    custom: { drill: 'soundings', part: 'swath' },
     publish: false,
   },
   {
     course: 'NAV 120',
     title: 'Mooring knots',
+    unit: 'Alongside',
+    due: '2026-12-02T22:59:00.000Z',
     points: '12.5',
     category: 'Drills',
     custom: { drill: 'bends' },
@@ -126,6 +135,8 @@ export const ASSIGNMENTS = [
   {
     course: 'NAV 120',
     title: 'Noon altitude',
+    unit: 'By the sun',
+    due: '2026-12-09T22:59:00.000Z',
     points: '20',
     category: 'Chart work',
     custom: {},
@@ -135,6 +146,7 @@ export const ASSIGNMENTS = [
   {
     course: 'NAV 120',
     title: 'Knots under way',
+    unit: 'Alongside',
     points: '10',
     category: 'Drills',
     custom: { drill: 'bends' },
@@ -145,6 +157,8 @@ export const ASSIGNMENTS = [
   {
     course: 'MET 130',
     title: 'Clouds and fronts',
+    unit: 'Reading the sky',
+    due: '2026-12-03T22:59:00.000Z',
     points: '25',
     category: 'Drills',
     custom: { drill: 'clouds' },
@@ -155,6 +169,7 @@ export const ASSIGNMENTS = [
   {
     course: 'MET 130',
     title: 'Squall lines',
+    unit: 'Reading the sky',
     points: '15',
     category: 'Observations',
     custom: { drill: 'clouds', practice_fault: 'score_above_maximum' },
@@ -171,3 +186,20 @@ export const ASSIGNMENTS = [
     worked: 3,
   },
 ]
+
+/** Units of the courses, in their order; hidden ones are still being made. */
+export const UNITS = [
+  {
+    course: 'HYD 210',
+    titles: ['Lead line and rope', 'Reducing soundings', 'Planning a survey'],
+    hidden: ['Planning a survey'],
+  },
+  { course: 'NAV 120', titles: ['Alongside', 'By the sun', 'On the chart', 'On deck'], hidden: ['On deck'] },
+  { course: 'MET 130', titles: ['Reading the sky'] },
+]
+
+export const WELCOME = {
+  'HYD 210':
+    '<h2>Welcome aboard</h2><p>We sound, reduce and draw. Work through the units in their order; the survey itself is on <strong>12 December</strong>, whatever the weather.</p>',
+  'NAV 120': '<p>Bring your own dividers. What is due next stands on your page of courses.</p>',
+}

@@ -28,7 +28,55 @@ export async function signIn(url, username, password) {
   const client = createClient({ baseUrl: url, headers: () => (csrf ? { 'x-csrf-token': csrf } : {}), fetch: send })
   const session = await client.call('signIn', { body: { username, password } })
   csrf = session.csrfToken
-  return { client, send, url, person: session.person }
+  return { client, send, url, person: session.person, follow: (path) => follow(jar, url, path) }
+}
+
+/**
+ * Opens a page of ours and goes on as a browser does: redirects, cookies by origin, and forms that post themselves.
+ * @returns the page it ends at; `submit` posts one of its forms with more fields
+ */
+async function follow(jar, url, path) {
+  const jars = new Map([[url, jar]])
+  async function visit(address, init = {}) {
+    const { origin } = new URL(address)
+    if (!jars.has(origin)) jars.set(origin, new Map())
+    const cookies = jars.get(origin)
+    const cookie = [...cookies].map(([name, value]) => `${name}=${value}`).join('; ')
+    const response = await fetch(address, { ...init, redirect: 'manual', headers: { cookie } })
+    for (const line of response.headers.getSetCookie()) {
+      const [name, value] = line.split(';')[0].split(/=(.*)/s)
+      cookies.set(name, value)
+    }
+    const location = response.headers.get('location')
+    if (response.status >= 300 && response.status < 400 && location) return visit(new URL(location, address).href)
+    return pageOf(address, await response.text())
+  }
+  async function pageOf(address, text) {
+    const forms = [...text.matchAll(/<form[^>]*action="([^"]*)"[^>]*>(.*?)<\/form>/gs)].map(
+      ([all, action, inside]) => ({ all, action: unescape(action), inside }),
+    )
+    const page = {
+      url: address,
+      text,
+      submit(action, extra) {
+        const form = action === undefined ? forms[0] : forms.find((one) => one.action === action)
+        if (!form)
+          throw new Error(
+            `No form ${action ?? ''} at ${address}: ${text
+              .replace(/<[^>]*>/g, ' ')
+              .trim()
+              .slice(0, 300)}`,
+          )
+        const fields = new URLSearchParams(
+          [...form.inside.matchAll(FIELD)].map(([, name, value]) => [unescape(name), unescape(value)]),
+        )
+        for (const [name, value] of Object.entries(extra)) fields.set(name, value)
+        return visit(new URL(form.action, address).href, { method: 'POST', body: fields })
+      },
+    }
+    return forms[0]?.all.includes('id="launch"') ? page.submit(forms[0].action, {}) : page
+  }
+  return visit(`${url}${path}`)
 }
 
 /** Opens an assignment and posts the launch form, as the page's script would. @returns the tool's page */

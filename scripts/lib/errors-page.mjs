@@ -7,7 +7,7 @@ export function errorsPage() {
   )
   return `# Errors
 
-Made from \`packages/contract/src/errors/catalogue.ts\` by \`node scripts/docs.mjs\`. The API answers them as
+Made from \`packages/contract/src/errors\` by \`node scripts/docs.mjs\`. The API answers them as
 \`application/problem+json\` with the code, the command line prints sentence and hint, protocol endpoints answer in their own
 standard's form. A code is never used again for something else.
 

@@ -5,5 +5,8 @@ export function seed(options: {
   harbour: string
   chandlery: string
   sextant: string
+  plotting: string
+  signal: string
+  lantern: string
   say: (line: string) => void
 }): Promise<void>

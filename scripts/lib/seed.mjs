@@ -1,13 +1,26 @@
 // Loads the demo scenario through the product's own interfaces: what stands in the records then is what really happened.
-import { ASSIGNMENTS, ASSISTANT, COURSES, fullName, INSTRUCTORS, learners, PASSWORD, TECHNOLOGIST } from './academy.mjs'
+import {
+  ASSIGNMENTS,
+  ASSISTANT,
+  COURSES,
+  fullName,
+  INSTRUCTORS,
+  learners,
+  PASSWORD,
+  TECHNOLOGIST,
+  UNITS,
+  WELCOME,
+} from './academy.mjs'
 import { answerDrill, openAssignment, signIn } from './browserless.mjs'
+import { seedContent } from './seed-content.mjs'
 import { createClient } from '@bathyscribe/contract'
 import { CREDENTIALS } from '@bathyscribe/practice-tools'
 
 const key = (code) => code.replaceAll(' ', '-')
 const TERM = 'Autumn 2026'
+const TERM_DATES = { startsAt: '2026-08-17T00:00:00.000Z', endsAt: '2027-01-31T00:00:00.000Z' }
 
-/** @param {{ url: string, knotwork: string, harbour: string, chandlery: string, sextant: string, setupCode: string, say: (line: string) => void }} options */
+/** @param {{ url: string, knotwork: string, harbour: string, chandlery: string, sextant: string, plotting: string, signal: string, lantern: string, setupCode: string, say: (line: string) => void }} options */
 export async function seed({ url, setupCode, say, ...tools }) {
   const anonymous = createClient({ baseUrl: url, headers: () => ({}) })
   await anonymous.call('setUp', { body: { code: setupCode, ...TECHNOLOGIST, password: PASSWORD } })
@@ -16,12 +29,20 @@ export async function seed({ url, setupCode, say, ...tools }) {
   say('  courses and people')
   for (const course of COURSES)
     await client.call('createCourse', {
-      body: { ...course, term: TERM, timeZone: 'Europe/Oslo', sourcedId: `skerrow-${key(course.code).toLowerCase()}` },
+      body: {
+        ...course,
+        term: TERM,
+        timeZone: 'Europe/Oslo',
+        startsAt: TERM_DATES.startsAt,
+        endsAt: TERM_DATES.endsAt,
+        sourcedId: `skerrow-${key(course.code).toLowerCase()}`,
+      },
     })
   await seedPeople(client)
 
   say('  tools and assignments')
   await registerTools(client, tools)
+  const units = await makeUnits(client)
   const made = []
   for (const wanted of ASSIGNMENTS) {
     const { course, title, points, category, custom, publish } = wanted
@@ -33,6 +54,8 @@ export async function seed({ url, setupCode, say, ...tools }) {
       customParameters: custom,
       publish,
       tool,
+      unit: wanted.unit === undefined ? null : units.get(`${course} ${wanted.unit}`),
+      dueAt: wanted.due ?? null,
       instructions: instructionsFor(title),
     }
     const { id } = await client.call('createAssignment', { params: { course: key(course) }, body })
@@ -40,6 +63,7 @@ export async function seed({ url, setupCode, say, ...tools }) {
   }
 
   await fillMenus(url, client)
+  await seedContent(url, client, units)
 
   say('  learners at work')
   for (const assignment of made) await work(url, assignment)
@@ -47,6 +71,20 @@ export async function seed({ url, setupCode, say, ...tools }) {
   for (const assignment of made.filter((one) => one.sound))
     await client.call('runSounding', { params: { assignment: assignment.id } })
   await soundingsDone(client)
+}
+
+/** Units by course and title, with words of welcome. */
+async function makeUnits(client) {
+  const units = new Map()
+  for (const { course, titles, hidden = [] } of UNITS)
+    for (const title of titles) {
+      const body = { title, published: !hidden.includes(title) }
+      const { id } = await client.call('addUnit', { params: { course: key(course) }, body })
+      units.set(`${course} ${title}`, id)
+    }
+  for (const [course, welcome] of Object.entries(WELCOME))
+    await client.call('changeWelcome', { params: { course: key(course) }, body: { revision: 1, welcome } })
+  return units
 }
 
 function instructionsFor(title) {
@@ -90,13 +128,15 @@ async function seedPeople(client) {
 
 const TOOL_SLUGS = { knotwork: 'knotwork-drills', spare: 'knotwork-drills-spare-key', sextant: 'sextant-bench' }
 
-async function registerTools(client, { knotwork, harbour, chandlery, sextant }) {
+async function registerTools(client, { knotwork, harbour, chandlery, sextant, plotting, signal, lantern }) {
   const common = {
     consumerKey: CREDENTIALS.knotwork.consumerKey,
     launchUrl: `${knotwork}/launch`,
     disclosure: 'name',
     documentTarget: 'frame',
     soundingParameters: { practice_score: '0.645' },
+    features: ['scores', 'picker'],
+    pickerUrl: `${knotwork}/shelf`,
     description: 'Three questions on knots, soundings or clouds, scored at once.',
   }
   await client.call('registerTool', {
@@ -135,14 +175,39 @@ async function registerTools(client, { knotwork, harbour, chandlery, sextant }) 
       launchUrl: `${chandlery}/launch`,
       description: 'Books and charts for reading on board. Opens only under the exact title of a shelf.',
       features: [],
-      placements: [{ place: 'course_menu', target: 'window' }, { place: 'unit_item' }],
+      exactTitles: ['Chandlery Shelf', 'Pilot Books', 'Weather Atlas'],
+      placements: [{ place: 'course_menu', target: 'window' }, { place: 'unit_item' }, { place: 'assignment' }],
     },
   })
-  const invitation = await client.call('inviteTool', { body: { address: `${sextant}/register`, open: true } })
-  const waiting = await client.call('showTool', { params: { tool: invitation.tool.id } })
-  await client.call('approveTool', {
-    params: { tool: waiting.id },
-    body: { revision: waiting.revision, disclosure: 'name' },
+  await client.call('registerTool', {
+    body: {
+      name: 'Plotting Table',
+      ...CREDENTIALS.plotting,
+      launchUrl: `${plotting}/launch`,
+      description: 'Problem sets of chart work, each at an address of its own.',
+      disclosure: 'name',
+      features: ['scores'],
+      soundingParameters: { practice_score: '0.645' },
+      learnerText: 'Plot on paper first. You may hand in once more if the table was set wrongly.',
+    },
+  })
+  for (const address of [sextant, signal, lantern]) {
+    const invitation = await client.call('inviteTool', { body: { address: `${address}/register`, open: true } })
+    const waiting = await client.call('showTool', { params: { tool: invitation.tool.id } })
+    await client.call('approveTool', {
+      params: { tool: waiting.id },
+      body: { revision: waiting.revision, disclosure: 'name' },
+    })
+  }
+  const bench = await client.call('showTool', { params: { tool: 'sextant-bench' } })
+  await client.call('changeTool', {
+    params: { tool: bench.id },
+    body: { revision: bench.revision, soundingParameters: { practice_score: '0.645' } },
+  })
+  const mast = await client.call('showTool', { params: { tool: 'signal-mast' } })
+  await client.call('changeTool', {
+    params: { tool: mast.id },
+    body: { revision: mast.revision, firstEntry: 'link', soundingParameters: { practice_score: '0.645' } },
   })
 }
 

@@ -6,6 +6,9 @@ export interface Running {
   harbour: string
   chandlery: string
   sextant: string
+  plotting: string
+  signal: string
+  lantern: string
   pids: number[]
   fresh: boolean
 }

@@ -9,9 +9,11 @@ import { ROOT, Stop } from './prepare.mjs'
 export const CLI = join(ROOT, 'packages/cli/bin/bathyscribe.js')
 const PRACTICE = join(ROOT, 'packages/practice-tools/bin/practice-tools.js')
 const START_LIMIT_MS = 60_000
+/** The practice tools in the order of their ports. */
+const TOOLS = ['knotwork', 'harbour', 'chandlery', 'sextant', 'plotting', 'signal', 'lantern']
 
 /**
- * @typedef {{ servicePort: number, toolsPort: number, url: string, knotwork: string, harbour: string, chandlery: string, sextant: string, pids: number[] }} Running
+ * @typedef {{ servicePort: number, toolsPort: number, url: string, knotwork: string, harbour: string, chandlery: string, sextant: string, plotting: string, signal: string, lantern: string, pids: number[] }} Running
  * @typedef {{ folder: string, servicePort?: number, toolsPort?: number, serverSettings?: Record<string, string>, detached?: boolean, extraEnvironment?: Record<string, string> }} StackOptions
  */
 
@@ -53,13 +55,12 @@ export async function startStack(/** @type {StackOptions} */ options) {
     join(folder, 'tools.log'),
     options.detached,
   )
-  const at = (i) => `http://127.0.0.1:${ports.toolsPort + i}`
-  const addresses = { knotwork: at(0), harbour: at(1), chandlery: at(2), sextant: at(3) }
+  const addresses = Object.fromEntries(TOOLS.map((name, i) => [name, `http://127.0.0.1:${ports.toolsPort + i}`]))
   const running = { ...ports, url, ...addresses, pids: [service.pid, tools.pid] }
   writeFileSync(join(folder, 'state.json'), JSON.stringify(running), { mode: 0o600 })
   try {
     await until(() => answers(`${url}/readyz`), service, join(folder, 'service.log'))
-    await until(() => answers(`${running.sextant}/bench`), tools, join(folder, 'tools.log'))
+    await until(() => answers(`${addresses[TOOLS.at(-1)]}/`), tools, join(folder, 'tools.log'))
   } catch (error) {
     stopProcesses(running)
     throw error
@@ -87,13 +88,13 @@ export function setupCodeOf(folder) {
   return [...log.matchAll(/enter the code (\S+)/g)].at(-1)?.[1]
 }
 
-/** The tools take four ports in a row. */
+/** The tools take ports in a row. */
 async function chooseRow(wanted, kept) {
   if (wanted !== 0) return wanted ?? kept ?? 9101
   for (;;) {
     // Below the ports that systems give to outgoing connections: one of those could take a port between our look and our use.
-    const first = 20_000 + 4 * Math.floor(Math.random() * 2500)
-    const taken = await Promise.all([0, 1, 2, 3].map((i) => isTaken(first + i)))
+    const first = 20_000 + 10 * Math.floor(Math.random() * 1000)
+    const taken = await Promise.all(TOOLS.map((_, i) => isTaken(first + i)))
     if (taken.every((one) => !one)) return first
   }
 }

@@ -46,7 +46,7 @@ export async function runStory(folder, say = (line) => console.log(line)) {
   }
 }
 
-async function tell({ run, as, expect }, { url, knotwork, harbour, sextant }, folder, say) {
+async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plotting }, folder, say) {
   const heading = (text) => say(`\n— ${text}`)
 
   heading('The first administrator, with the code that the service printed')
@@ -153,6 +153,47 @@ async function tell({ run, as, expect }, { url, knotwork, harbour, sextant }, fo
   for (const who of ['instructor', 'test_learner'])
     await run(['launch', 'try', 'HYD-210/noon-altitude', '--as', who], { output: /accepted/ })
   await run(['sounding', 'run', 'HYD-210/noon-altitude'], { output: /launch test learner +pass/ })
+
+  heading(
+    'A term in one command: units, thirty assignments from a table, twice; preflight; an address that carried a session',
+  )
+  await as('tomas')
+  await run(['course', 'unit-add', 'HYD-210', 'Lead line and rope', '--publish'])
+  const term = `\ufefftitle;points;due;unit;custom.drill\r\n${Array.from({ length: 30 }, (_, i) => `Drill ${i + 1};${i + 5};2026-12-${String((i % 28) + 1).padStart(2, '0')};Term work;part${i}`).join('\r\n')}`
+  const fromTable = [
+    'assignment',
+    'create',
+    'HYD-210',
+    '--from',
+    '-',
+    '--tool',
+    'knotwork-drills',
+    '--category',
+    'Drills',
+  ]
+  await run([...fromTable, '--check'], { input: term, output: /Only looked at, nothing made: 30 new/ })
+  await run(fromTable, { input: term, output: /Done: 30 new/, silent: true })
+  await run(fromTable, { input: term, output: /0 new, 0 changed, 30 as they were/, silent: true })
+  await run(fromTable, { input: 'title,points\nDrill 31,=1+1', exit: 1, output: /holds a formula/ })
+  await run(['assignment', 'preflight', 'HYD-210/drill-1'])
+  await run(['assignment', 'delete', 'HYD-210/drill-30'], { output: /Bring it back/ })
+  await run(['assignment', 'restore', 'HYD-210/drill-30'], { output: /is back/ })
+  await run(['course', 'item-add', 'HYD-210', 'Lead line and rope', '--heading', 'Before the first day'])
+  await run(['course', 'outline', 'HYD-210'], { output: /Term work/ })
+  await run(['course', 'groups-add', 'HYD-210', 'Boats', '--random', '2'], { output: /2 groups/ })
+  await as('ingrid')
+  const table = ['tool', 'register', '--name', 'Plotting Table', '--key', CREDENTIALS.plotting.consumerKey, '--secret-file', '-', '--launch-url', `${plotting}/launch`, '--sounding', 'practice_score=0.645', '--sees', 'name'] // prettier-ignore
+  await run(table, { input: CREDENTIALS.plotting.sharedSecret })
+  await as('tomas')
+  const pasted = `${plotting}/plot/running-fix?edition=4&sid=q7ZkLm9xR2vT8bWc4&author=tomas`
+  const read = JSON.parse(await run(['assignment', 'address', 'HYD-210', pasted, '--json'], { silent: true }))
+  expect(
+    read.cleaned === `${plotting}/plot/running-fix?edition=4` && read.tools[0]?.slug === 'plotting-table',
+    'The pasted address was not read.',
+  )
+  await run(['assignment', 'create', 'HYD-210', '--title', 'Running fix', '--tool', 'plotting-table', '--points', '15', '--category', 'Drills', '--launch-url', read.cleaned, '--publish']) // prettier-ignore
+  await run(['sounding', 'run', 'HYD-210/running-fix'], { output: /0\.645 of 1 × 15 points = 9\.675/ })
+  await as('ingrid')
 
   heading('Keys are turned over: ours, and a secret beside the old one')
   await run(['service', 'rotate-keys'], { output: /previous/ })

@@ -25,7 +25,7 @@ describe('in Chromium', () => {
     await tomas.getByText('The assignment has no points').waitFor()
     await tomas.getByLabel('Points').fill('50')
     await tomas.getByLabel('Category').selectOption('Drills')
-    await tomas.getByLabel('Custom parameters').fill('drill=soundings')
+    await tomas.getByLabel('Custom parameters').fill('drill=soundings\npart=echo')
     await tomas.getByText('Nothing stands against publishing').waitFor()
     await tomas.getByRole('button', { name: 'Make and publish' }).click()
     await tomas.getByRole('heading', { name: 'Reading the echo trace' }).waitFor()
@@ -134,6 +134,9 @@ describe('in Chromium', () => {
     const found: string[] = []
     const courses = [
       '/courses/HYD-210',
+      '/courses/HYD-210/assignments',
+      '/courses/HYD-210/assignments/many',
+      '/courses/HYD-210/things',
       '/courses/HYD-210/gradebook',
       '/courses/HYD-210/people',
       '/courses/HYD-210/menu',

@@ -37,6 +37,18 @@ export const router = createRouter({
       meta: { title: 'New assignment' },
     },
     {
+      path: '/courses/:course/assignments/many',
+      component: () => import('./pages/ManyAssignments.vue'),
+      props: true,
+      meta: { title: 'Many assignments' },
+    },
+    {
+      path: '/courses/:course/items/:item',
+      component: () => import('./pages/ItemPage.vue'),
+      props: true,
+      meta: { title: 'Unit item' },
+    },
+    {
       path: '/courses/:course/assignments/:assignment',
       component: () => import('./pages/Assignment.vue'),
       props: true,
@@ -61,7 +73,7 @@ export const router = createRouter({
       meta: { title: 'Course menu' },
     },
     {
-      path: '/courses/:course/:part(assignments|gradebook|people|menu)?',
+      path: '/courses/:course/:part(outline|assignments|gradebook|people|menu|things)?',
       component: () => import('./pages/Course.vue'),
       props: true,
       meta: { title: 'Course' },

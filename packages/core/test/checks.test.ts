@@ -3,7 +3,6 @@ import {
   causeOfRefusal,
   launchRefusal,
   MARKS,
-  preflight,
   probeCredentials,
   proofLine,
   proofOf,
@@ -26,7 +25,7 @@ const at = (minute: number): Evidence => ({
 const told = (minute: number, statement: string) => ({ ...at(minute), statement })
 const facts: ProofFacts = {
   registration: { state: 'enabled', hasSecret: true, evidence: at(0) },
-  link: { launchUrl: 'https://tool.example/launch', evidence: at(0), settingsChangedAt: at(0).at },
+  link: { chosen: true, launchUrl: 'https://tool.example/launch', evidence: at(0), settingsChangedAt: at(0).at },
   published: at(1),
   visit: null,
   launchProof: null,
@@ -43,6 +42,7 @@ describe('the proof', () => {
     ['published, never opened', {}, '●●●○○○'],
     ['a draft', { published: null }, '●●○○○○'],
     ['no launch address', { link: { ...facts.link, launchUrl: null } }, '●○●○○○'],
+    ['content still to be chosen at the first launch', { link: { ...facts.link, chosen: false } }, '●○●○○○'],
     ['a draft registration', { registration: { ...facts.registration, state: 'draft' } }, '▲●●○○○'],
     ['a suspended tool', { registration: { ...facts.registration, state: 'suspended' } }, '✕●●○○○'],
     ['no secret', { registration: { ...facts.registration, hasSecret: false } }, '✕●●○○○'],
@@ -189,33 +189,6 @@ describe('the cause of a refused launch', () => {
 
   it('finds blanks, line ends, quotes and invisible characters around a value, not inside it', () => {
     expect(stripHidden('\ufeff "a b\u00a0c"\r\n\u200b')).toBe('a b\u00a0c')
-  })
-})
-
-describe('preflight', () => {
-  const sound = {
-    title: 't',
-    points: '10',
-    hasCategory: true,
-    launchUrl: 'https://tool.example/',
-    registrationState: 'enabled',
-    toolReturnsScores: true,
-    toolVersion: '1.1',
-    platformIsSecure: true,
-    documentTarget: 'frame',
-  } as const
-  it('has nothing to say of a sound assignment', () => {
-    expect(preflight(sound)).toEqual([])
-  })
-  it.each([
-    ['points_above_zero', 'fail', { points: '0' }],
-    ['category_set', 'warn', { hasCategory: false }],
-    ['launch_address_usable', 'fail', { launchUrl: null }],
-    ['launch_address_usable', 'fail', { launchUrl: 'javascript:alert(1)' }],
-    ['registration_enabled', 'fail', { registrationState: 'suspended' as const }],
-    ['secure_in_frame', 'fail', { launchUrl: 'http://tool.example/' }],
-  ])('%s: %s', (rule, verdict, change) => {
-    expect(preflight({ ...sound, ...change })).toEqual([expect.objectContaining({ rule, verdict })])
   })
 })
 

@@ -114,6 +114,7 @@ describe('login hints', () => {
     registrationId: 'r1',
     actorId: 'p1',
     personId: 'p2',
+    kind: 'link' as const,
     linkId: 'l1',
     target: 'frame' as const,
     expiresSeconds: 1_800_000_000,

@@ -1,8 +1,10 @@
 import { readFileSync } from 'node:fs'
+import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import type { FastifyInstance } from 'fastify'
 import { pino } from 'pino'
 import type { Context } from './desk/context.js'
+import { FileStore } from './desk/files/file-store.js'
 import { createKeyring } from './desk/keyring.js'
 import { offerSetupCode } from './desk/set-up.js'
 import { createToolKeysets } from './desk/tool-keysets.js'
@@ -73,6 +75,10 @@ export async function startService(
       keyring: createKeyring({ records, keys, clock, keyUses }),
       toolKeysets: createToolKeysets({ records, outgoing, clock, cacheMinutes: settings.keysetMinutes }),
       keyUses,
+      files: new FileStore(
+        settings.filesFolder || join(dirname(settings.keyFile), 'files'),
+        settings.fileMegabytes * 1_048_576,
+      ),
       settings,
       version: PACKAGE.version,
       log,

@@ -56,7 +56,7 @@ describe('a tool that registers itself', () => {
         body: { revision: waiting.revision, scopes },
       })
     expect(await codeOf(approve([ROSTER]))).toBe('tool.not_asked_for')
-    expect(await approve([SCORE])).toMatchObject({ state: 'enabled', scopes: [SCORE], features: ['scores'] })
+    expect(await approve([SCORE])).toMatchObject({ state: 'enabled', scopes: [SCORE], features: ['scores', 'picker'] })
     expect(await codeOf(approve([SCORE]))).toBe('tool.not_waiting')
     expect(await practise('token', { scope: SCORE })).toMatchObject({ status: 200, body: { scope: SCORE } })
     expect((await academy.admin.client.call('showWatch', {})).approvals).toEqual([])
@@ -79,7 +79,7 @@ describe('a tool that registers itself', () => {
       params,
       body: { revision, scopes: [SCORE, ROSTER] },
     })
-    expect(accepted).toMatchObject({ proposal: null, features: ['scores', 'roster'] })
+    expect(accepted).toMatchObject({ proposal: null, features: ['scores', 'roster', 'picker'] })
     await practise('propose', { scope: '' })
     const again = await academy.admin.client.call('showTool', { params })
     const declined = await academy.admin.client.call('declineProposal', { params, body: { revision: again.revision } })

@@ -1,9 +1,20 @@
-import type { Assignment } from '@bathyscribe/contract'
+import type { Assignment, Client, PreflightRemark } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
+import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
+import {
+  addAddressCommand,
+  addLifeCommands,
+  addPreflightCommand,
+  describeColumns,
+  readText,
+  showRemark,
+  showTable,
+  tableTemplate,
+} from './assignment-many.js'
 import { collectPairs, examples, job } from '../terminal/command.js'
 import { moment, pairs, paint, proofLine, sign, state, table, visible } from '../terminal/output.js'
 
-type Detail = Assignment & { preflight: { verdict: string; statement: string; remedy: string }[]; scores: number }
+type Detail = Assignment & { preflight: PreflightRemark[]; scores: number }
 
 interface AssignmentOptions {
   title?: string
@@ -16,6 +27,18 @@ interface AssignmentOptions {
   custom?: Record<string, string>
   publish?: boolean
   keepScores?: boolean
+  opens?: string
+  due?: string
+  closes?: string
+  attempts?: string
+  unit?: string
+  group?: string[]
+  everyone?: boolean
+  counted?: boolean
+  from?: string
+  template?: boolean
+  columns?: boolean
+  check?: boolean
 }
 
 function fields(options: AssignmentOptions) {
@@ -25,6 +48,15 @@ function fields(options: AssignmentOptions) {
     ...(options.launchUrl !== undefined && { launchUrl: options.launchUrl }),
     ...(options.open && { documentTarget: options.open }),
     ...(options.custom && { customParameters: options.custom }),
+    ...(options.opens !== undefined && { opensAt: toMoment(options.opens) }),
+    ...(options.due !== undefined && { dueAt: toMoment(options.due) }),
+    ...(options.closes !== undefined && { closesAt: toMoment(options.closes) }),
+    ...(options.attempts !== undefined && {
+      attempts: options.attempts === 'unlimited' ? null : Number(options.attempts),
+    }),
+    ...(options.everyone && { audience: null }),
+    ...(options.group && { audience: { groups: options.group } }),
+    ...(options.counted === false && { counted: false }),
   }
 }
 
@@ -34,6 +66,13 @@ function withFields(command: Command): Command {
     .option('--instructions <text>')
     .option('--launch-url <address>', 'its own address; the registration’s unless given')
     .addOption(new Option('--open <where>').choices(['frame', 'window']))
+    .option('--opens <moment>', 'such as 2026-12-01T08:00, in your own time; “none” takes it off')
+    .option('--due <moment>')
+    .option('--closes <moment>')
+    .option('--attempts <n>', 'how often it may be handed in, or “unlimited”')
+    .option('--group <name...>', 'only for these groups')
+    .option('--unit <title>', 'the unit it stands in')
+    .option('--no-counted', 'its points enter no total')
     .option('--custom <name=value>', 'a custom parameter; may be given again', collectPairs)
 }
 
@@ -42,8 +81,25 @@ function showDetail(one: Detail): string {
     ['assignment', `${visible(one.title)}  ${paint('quiet', `${one.course.code.replaceAll(' ', '-')}/${one.slug}`)}`],
     ['course', `${one.course.code} ${visible(one.course.title)}`],
     ['tool', `${visible(one.tool.name)} (${state(one.tool.state)})`],
-    ['points', one.points],
+    ['points', one.counted ? one.points : `${one.points}, not counted`],
     ['category', one.category?.name ?? paint('look', 'none')],
+    [
+      'when',
+      [
+        one.opensAt && `opens ${moment(one.opensAt)}`,
+        one.dueAt && `due ${moment(one.dueAt)}`,
+        one.closesAt && `closes ${moment(one.closesAt)}`,
+      ]
+        .filter(Boolean)
+        .join(', ') || '–',
+    ],
+    [
+      'for',
+      one.audience
+        ? `${[...one.audience.groups.map((each) => each.name), ...one.audience.people.map((each) => each.fullName)].join(', ')} (${one.audience.reached} learners)`
+        : 'everyone',
+    ],
+    ['unit', one.unit ? visible(one.unit.title) : '–'],
     ['opens in', one.documentTarget === 'frame' ? 'a frame' : 'a window'],
     ['leads to', one.effectiveLaunchUrl ?? '–'],
     ['state', state(one.state)],
@@ -60,9 +116,7 @@ function showDetail(one: Detail): string {
         )
       : '',
   ])
-  const preflight = one.preflight
-    .map((remark) => `\n${state(remark.verdict)} ${remark.statement} ${remark.remedy}`)
-    .join('')
+  const preflight = one.preflight.map((remark) => `\n${showRemark(remark)}`).join('')
   return `${head}\n\n${table(['', 'proof', '', 'evidence'], proof)}${preflight}`
 }
 
@@ -108,25 +162,44 @@ export function addAssignmentCommands(program: Command): void {
     )
 
   withFields(assignment.command('create <course>').description('makes an external tool assignment'))
-    .requiredOption('--title <title>')
-    .requiredOption('--tool <tool>', 'short name of the tool')
-    .requiredOption('--points <points>')
+    .option('--title <title>')
+    .option('--tool <tool>', 'short name of the tool')
+    .option('--points <points>')
+    .option('--from <file>', 'makes or changes many from a CSV file, or - for standard input; safe to run twice')
+    .option('--check', 'with --from: only says what would be made')
+    .option('--template', 'prints the heads of the CSV')
+    .option('--columns', 'says what stands in each column of the CSV')
     .option('--publish', 'publishes it when preflight finds nothing broken')
     .addHelpText(
       'after',
       examples(
         'assignment create HYD-210 --title "Soundings and datum" --tool knotwork-drills --points 100 --category Drills --custom drill=soundings --publish',
-        'assignment create MET-130 --title "Clouds and fronts" --tool knotwork-drills --points 10',
+        'assignment create NAV-120 --from term.csv --check',
       ),
     )
     .action(
-      job<AssignmentOptions & { title: string; tool: string; points: string }>(
-        async ({ client, options, show }, course) => {
-          const { title, tool, points } = options
-          const body = { title, tool, points, publish: options.publish ?? false, ...fields(options) }
-          show(await client.call('createAssignment', { params: { course: course }, body }), showDetail)
-        },
-      ),
+      job<AssignmentOptions>(async ({ client, options, show }, course) => {
+        if (options.template) return show({ template: tableTemplate() }, ({ template }) => template.trimEnd())
+        if (options.columns) return show(describeColumns(), (text) => text)
+        if (options.from !== undefined) return createMany(client, course, options, show)
+        const { title, tool, points } = options
+        if (!title || !tool || (points === undefined && options.counted !== false))
+          throw new Failure(
+            'Title, tool and points are needed.',
+            EXIT.usage,
+            'Give --title, --tool and --points, or --from FILE for many.',
+          )
+        const unit = await unitOf(client, course, options.unit)
+        const body = {
+          title,
+          tool,
+          points: points ?? '0',
+          publish: options.publish ?? false,
+          ...fields(options),
+          ...unit,
+        }
+        show(await client.call('createAssignment', { params: { course: course }, body }), showDetail)
+      }),
     )
 
   withFields(assignment.command('change <assignment>').description('changes an assignment'))
@@ -152,10 +225,15 @@ export function addAssignmentCommands(program: Command): void {
           ...(tool && { tool }),
           ...(points && { points }),
           ...fields(options),
+          ...(await unitOf(client, ref.split('/')[0] ?? '', options.unit)),
         }
         show(await client.call('changeAssignment', { params: { assignment: ref }, body }), showDetail)
       }),
     )
+
+  addPreflightCommand(assignment)
+  addAddressCommand(assignment)
+  addLifeCommands(assignment)
 
   assignment
     .command('publish <assignment>')
@@ -192,4 +270,41 @@ export function addAssignmentCommands(program: Command): void {
         ),
       ),
     )
+}
+
+type Show = <T>(answer: T, forPeople: (answer: T) => string) => void
+
+async function createMany(client: Client, course: string, options: AssignmentOptions, show: Show): Promise<void> {
+  const body = {
+    table: readText(options.from!),
+    ...(options.tool && { tool: options.tool }),
+    ...(options.category && { category: options.category }),
+    ...(options.unit && { unit: options.unit }),
+  }
+  const answer = await client.call(options.check ? 'checkTable' : 'makeTable', { params: { course }, body })
+  show(answer, showTable)
+  if (answer.refuses > 0) throw new CheckFailed()
+}
+
+/** @throws Failure for what is no moment */
+function toMoment(text: string): string | null {
+  if (text === 'none') return null
+  const at = new Date(text)
+  if (Number.isNaN(at.getTime()))
+    throw new Failure(`“${text}” is no moment.`, EXIT.usage, 'Write it as 2026-12-01T23:59.')
+  return at.toISOString()
+}
+
+async function unitOf(client: Client, course: string, title: string | undefined): Promise<{ unit?: string | null }> {
+  if (title === undefined) return {}
+  if (title === 'none') return { unit: null }
+  const { units } = await client.call('showOutline', { params: { course } })
+  const unit = units.find((one) => one.title.toLowerCase() === title.toLowerCase())
+  if (!unit)
+    throw new Failure(
+      `The course has no unit “${title}”.`,
+      EXIT.refused,
+      `Make it with \`bathyscribe course unit-add ${course} "${title}"\`.`,
+    )
+  return { unit: unit.id }
 }

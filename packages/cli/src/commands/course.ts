@@ -1,5 +1,6 @@
 import type { Command } from 'commander'
 import { addCourseMenuCommands } from './course-menu.js'
+import { addCourseOutlineCommands } from './course-outline.js'
 import { examples, job, more, paged } from '../terminal/command.js'
 import { pairs, paint, state, table, visible } from '../terminal/output.js'
 
@@ -106,4 +107,5 @@ export function addCourseCommands(program: Command): void {
     )
 
   addCourseMenuCommands(course)
+  addCourseOutlineCommands(course)
 }

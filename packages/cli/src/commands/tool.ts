@@ -19,6 +19,9 @@ interface ToolOptions {
   scope?: string[]
   firstEntry?: 'none' | 'course' | 'link'
   scores?: boolean
+  picker?: string
+  learnerText?: string
+  exactTitle?: string[]
   keysPerCourse?: boolean
   place?: Placement[]
   description?: string
@@ -51,6 +54,9 @@ function toolFields(options: ToolOptions) {
     ...(options.place && { placements: options.place }),
     ...(options.firstEntry && { firstEntry: options.firstEntry }),
     ...(options.scores === false && { features: [] }),
+    ...(options.picker !== undefined && { pickerUrl: options.picker || null }),
+    ...(options.learnerText !== undefined && { learnerText: options.learnerText }),
+    ...(options.exactTitle && { exactTitles: options.exactTitle }),
     ...(options.keysPerCourse !== undefined && { keysPerCourse: options.keysPerCourse }),
     ...(options.custom && { customParameters: options.custom }),
     ...(options.sounding && { soundingParameters: options.sounding }),
@@ -87,6 +93,9 @@ function withToolOptions(command: Command): Command {
       collectPlaces,
     )
     .option('--no-scores', 'its key is for content that returns no scores')
+    .option('--picker <address>', 'where its picker is opened; empty when it has none')
+    .option('--learner-text <text>', 'offered as instructions when an assignment on it is made')
+    .option('--exact-title <title>', 'a title that it opens under, letter by letter; may be given again', collect)
     .option('--keys-per-course', 'the tool issues key and secret for each course')
     .option('--secret-file <file>', 'reads the shared secret from a file, or - for standard input')
     .addOption(seesOption('what of a person’s identity the tool may see'))

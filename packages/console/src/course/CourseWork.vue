@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import type { Course } from '@bathyscribe/contract'
+import OutlineLine from '../outline/OutlineLine.vue'
+import WelcomePanel from '../outline/WelcomePanel.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import { useCall } from '../state/api'
 
-/** A learner's view of a course: what there is to do, and the own results. */
+/** A course as its learners meet it: the menu, words of welcome, and the published units with the own results. */
 const { course } = defineProps<{ course: Course }>()
-const { data, error } = useCall('listWork', () => ({ params: { course: course.id } }))
+const { data: outline, error } = useCall('showOutline', () => ({ params: { course: course.id } }))
 const { data: menu } = useCall('listMenu', () => ({ params: { course: course.id } }))
 </script>
 
@@ -16,32 +18,29 @@ const { data: menu } = useCall('listMenu', () => ({ params: { course: course.id 
       one.label
     }}</RouterLink>
   </nav>
-  <section v-if="data" class="panel table-wrap">
-    <p v-if="data.items.length === 0" class="mb-0">Nothing to do here yet.</p>
-    <table v-else class="grid-table">
-      <thead>
-        <tr>
-          <th>Assignment</th>
-          <th>Category</th>
-          <th class="number">Your result</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="one in data.items" :key="one.id">
-          <td>
-            <RouterLink :to="`/courses/${course.id}/assignments/${one.id}`">{{ one.title }}</RouterLink>
-          </td>
-          <td>{{ one.category ?? '–' }}</td>
-          <td class="number">
-            <span v-if="one.result" :title="`${one.result.points} of ${one.points} exactly`"
-              >{{ one.result.shown }} of {{ one.points }}</span
-            >
-            <span v-else class="quiet">{{ one.openedAt ? 'opened, no score yet' : 'not opened yet' }}</span>
-          </td>
-        </tr>
-      </tbody>
-    </table>
-  </section>
+  <template v-if="outline">
+    <WelcomePanel :course="course.id" :outline="outline" :can-change="false" />
+    <p v-if="outline.units.length === 0 && outline.loose.length === 0" class="panel mb-0">Nothing to do here yet.</p>
+    <div class="d-grid gap-3">
+      <section v-for="unit in outline.units" :key="unit.id" class="panel">
+        <h2>{{ unit.title }}</h2>
+        <p v-if="unit.items.length === 0" class="quiet mb-0">Nothing stands here yet.</p>
+        <ol v-else class="unit-items">
+          <li v-for="item in unit.items" :key="item.id">
+            <div class="flex-grow-1"><OutlineLine :item="item" :course="course.id" :teaching="false" /></div>
+          </li>
+        </ol>
+      </section>
+      <section v-if="outline.loose.length > 0" class="panel">
+        <h2>{{ outline.units.length > 0 ? 'Also' : 'Assignments' }}</h2>
+        <ol class="unit-items">
+          <li v-for="item in outline.loose" :key="item.id">
+            <div class="flex-grow-1"><OutlineLine :item="item" :course="course.id" :teaching="false" /></div>
+          </li>
+        </ol>
+      </section>
+    </div>
+  </template>
 </template>
 
 <style>

@@ -2,15 +2,18 @@
 import { BButton } from 'bootstrap-vue-next'
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
+import PreflightPanel from '../assignment/PreflightPanel.vue'
 import ProofUpright from '../assignment/ProofUpright.vue'
 import ConfirmAct from '../parts/ConfirmAct.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
+import RichText from '../parts/RichText.vue'
 import StateWord from '../parts/StateWord.vue'
 import WireTable from '../parts/WireTable.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
+import { shortMoment } from '../state/moments'
 import { isAdministrator } from '../state/session'
 import Work from './Work.vue'
 
@@ -31,6 +34,20 @@ const { act, actError, busy } = useActing()
 
 const publish = () => act(() => call('publishAssignment', params.value))
 const unpublish = () => act(() => call('unpublishAssignment', { ...params.value, body: { keepScores: true } }))
+const copy = () =>
+  act(async () => router.push(`/courses/${courseId}/assignments/${(await call('copyAssignment', params.value)).id}`))
+const remove = () => act(() => call('deleteAssignment', params.value))
+const restore = () => act(() => call('restoreAssignment', params.value))
+const accept = (rule: string, reason: string) =>
+  act(() => call('acceptWarning', { ...params.value, body: { rule, reason } }))
+const dates = computed(() => {
+  const said = (word: string, at: string | null | undefined) => (at ? [`${word} ${shortMoment(at)}`] : [])
+  return [
+    ...said('opens', one.value?.opensAt),
+    ...said('due', one.value?.dueAt),
+    ...said('closes', one.value?.closesAt),
+  ].join(', ')
+})
 const sound = () => act(async () => router.push(`/soundings/${(await call('runSounding', params.value)).id}`))
 </script>
 
@@ -40,8 +57,9 @@ const sound = () => act(async () => router.push(`/soundings/${(await call('runSo
   <template v-else-if="course && one">
     <PageHead :title="one.title" :back="{ to: `/courses/${course.id}`, text: `${course.code} ${course.title}` }">
       <template #under
-        ><StateWord :state="one.state" /> · {{ one.points }} points · {{ one.category?.name ?? 'no category' }} ·
-        {{ one.tool.name }}</template
+        ><StateWord :state="one.state" /> · {{ one.counted ? `${one.points} points` : 'not counted' }} ·
+        {{ one.category?.name ?? 'no category' }} · {{ one.tool.name
+        }}<template v-if="one.unit"> · {{ one.unit.title }}</template></template
       >
       <RouterLink class="btn btn-sm btn-outline-primary" :to="`/courses/${course.id}/assignments/${one.id}/work`"
         >Open it as yourself</RouterLink
@@ -57,6 +75,13 @@ const sound = () => act(async () => router.push(`/soundings/${(await call('runSo
         :to="`/courses/${course.id}/assignments/${one.id}/change`"
         >Change</RouterLink
       >
+      <BButton v-if="canChange" size="sm" variant="outline-primary" :disabled="busy" @click="copy">Copy</BButton>
+      <ConfirmAct
+        v-if="canChange"
+        text="Delete"
+        :question="`“${one.title}” disappears for everybody. Its ${one.scores} scores are kept, and it can be brought back for a while.`"
+        @done="remove"
+      />
       <ConfirmAct
         v-if="canChange && one.state === 'published'"
         text="Unpublish"
@@ -75,7 +100,11 @@ const sound = () => act(async () => router.push(`/soundings/${(await call('runSo
       >
     </PageHead>
     <ErrorNote :error="actError" />
-    <p v-if="one.firstEntry.needed && !one.firstEntry.at" class="note-look">
+    <p v-if="one.state === 'deleted'" class="note-bad">
+      ✕ Deleted: nobody sees it, its {{ one.scores }} scores are kept.
+      <button v-if="canChange" class="plain" type="button" :disabled="busy" @click="restore">Bring it back</button>
+    </p>
+    <p v-else-if="one.firstEntry.needed && !one.firstEntry.at" class="note-look">
       ▲ Waiting for first entry: {{ one.tool.name }} wants an instructor to open it before learners may.
       <RouterLink :to="`/courses/${course.id}/assignments/${one.id}/work`">Open it now</RouterLink>
     </p>
@@ -83,10 +112,38 @@ const sound = () => act(async () => router.push(`/soundings/${(await call('runSo
       <div class="d-grid gap-3">
         <section class="panel">
           <h2>As a learner meets it</h2>
-          <p class="instructions">{{ one.instructions || 'No instructions.' }}</p>
+          <RichText v-if="one.instructions" :html="one.instructions" :course="course.id" />
+          <p v-else class="quiet">No instructions.</p>
           <dl class="facts mb-0">
             <dt>Opens in</dt>
             <dd>{{ one.documentTarget === 'frame' ? 'a frame in the page' : 'a window of its own' }}</dd>
+            <template v-if="dates"
+              ><dt>When</dt>
+              <dd>{{ dates }}</dd></template
+            >
+            <template v-if="one.attempts"
+              ><dt>Attempts</dt>
+              <dd>{{ one.attempts }}</dd></template
+            >
+            <dt>For</dt>
+            <dd>
+              <template v-if="!one.audience">everyone</template>
+              <template v-else
+                >{{
+                  [
+                    ...one.audience.groups.map((each) => each.name),
+                    ...one.audience.people.map((each) => each.fullName),
+                  ].join(', ') || 'nobody yet'
+                }}
+                ({{ one.audience.reached }} learners)</template
+              >
+            </dd>
+            <template v-if="one.content"
+              ><dt>Content</dt>
+              <dd>
+                {{ one.content.title || 'picked in the tool' }}<span class="quiet"> picked in {{ one.tool.name }}</span>
+              </dd></template
+            >
             <dt>Leads to</dt>
             <dd class="mono">{{ one.effectiveLaunchUrl ?? '–' }}</dd>
             <dt>Custom parameters</dt>
@@ -100,9 +157,7 @@ const sound = () => act(async () => router.push(`/soundings/${(await call('runSo
         </section>
         <section v-if="one.preflight.length > 0" class="panel">
           <h2>Preflight</h2>
-          <div v-for="remark in one.preflight" :key="remark.rule" class="refusal">
-            <StateWord :state="remark.verdict" /> {{ remark.statement }} <span class="quiet">{{ remark.remedy }}</span>
-          </div>
+          <PreflightPanel :remarks="one.preflight" :accepts="canChange" @accept="accept" />
         </section>
         <section class="panel">
           <h2>Soundings</h2>

@@ -1,121 +1,81 @@
 <script setup lang="ts">
-import type { PreflightRemark } from '@bathyscribe/contract'
-import { BButton, BFormGroup, BFormInput, BFormSelect, BFormTextarea } from 'bootstrap-vue-next'
-import { computed, reactive, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import type { Picking } from '@bathyscribe/contract'
+import { BButton, BFormGroup, BFormInput, BFormSelect } from 'bootstrap-vue-next'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import AudienceField from '../assignment/AudienceField.vue'
+import ContentPicker from '../assignment/ContentPicker.vue'
+import { useDraft } from '../assignment/draft'
+import PastedAddress from '../assignment/PastedAddress.vue'
+import PreflightPanel from '../assignment/PreflightPanel.vue'
+import ToolSays from '../assignment/ToolSays.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
 import PairsField from '../parts/PairsField.vue'
-import StateWord from '../parts/StateWord.vue'
+import RichEditor from '../parts/RichEditor.vue'
 import { call, tell, useCall } from '../state/api'
 import { TARGET_OPTIONS } from '../state/words'
 
 /** One page for a new assignment, any order of filling in, preflight beside it all the time; with `assignment`, changes one. */
 const { course: courseId, assignment: id } = defineProps<{ course: string; assignment?: string }>()
 const router = useRouter()
+const route = useRoute()
 const { data: course, error: loadError } = useCall('showCourse', () => ({ params: { course: courseId } }))
 const { data: tools } = useCall('listTools', () => ({ query: { course: courseId, limit: 200 } }))
+const { data: outline } = useCall('showOutline', () => ({ params: { course: courseId } }))
 const { data: existing } = useCall('showAssignment', () => (id ? { params: { assignment: id } } : undefined))
 
-const DRAFT_KEY = `bathyscribe-draft-${courseId}`
-const wanted = reactive({
-  title: '',
-  tool: '',
-  points: '',
-  category: null as string | null,
-  instructions: '',
-  documentTarget: 'frame' as 'frame' | 'window',
-  launchUrl: '',
-  customParameters: {} as Record<string, string>,
-})
-const revision = ref(0)
-const remarks = ref<PreflightRemark[]>([])
-const leadsTo = ref<string | null>(null)
+const asked = (name: 'unit' | 'tool') => (typeof route.query[name] === 'string' ? { [name]: route.query[name] } : {})
+const { wanted, recovered, revision, remarks, differences, leadsTo, load, body, startOver, takeOver, forget } =
+  useDraft(courseId, id, {
+    ...asked('unit'),
+    ...asked('tool'),
+  })
 const error = ref<unknown>()
 const busy = ref(false)
 const keepScores = ref(false)
+watch(existing, (one) => one && load(one), { immediate: true })
 
-// A draft survives a closed browser.
-const kept = id ? null : localStorage.getItem(DRAFT_KEY)
-const recovered = ref(kept !== null)
-if (kept) Object.assign(wanted, JSON.parse(kept))
-watch(wanted, (value) => {
-  if (!id) localStorage.setItem(DRAFT_KEY, JSON.stringify(value))
+const tool = computed(() => tools.value?.items.find((one) => one.slug === wanted.tool))
+watch(tool, (one, before) => {
+  if (!one || id || before?.slug === one.slug) return
+  wanted.documentTarget = one.documentTarget
+  if (wanted.instructions === '' || wanted.instructions === before?.learnerText) wanted.instructions = one.learnerText
 })
-function startOver() {
-  Object.assign(wanted, {
-    title: '',
-    tool: '',
-    points: '',
-    category: null,
-    instructions: '',
-    launchUrl: '',
-    customParameters: {},
-  })
-  localStorage.removeItem(DRAFT_KEY)
-  recovered.value = false
-}
-watch(
-  existing,
-  (one) => {
-    if (!one || revision.value > 0) return
-    const { title, points, instructions, documentTarget, customParameters } = one
-    Object.assign(wanted, {
-      title,
-      points,
-      instructions,
-      documentTarget,
-      customParameters,
-      tool: one.tool.slug,
-      category: one.category?.name ?? null,
-      launchUrl: one.launchUrl ?? '',
-    })
-    revision.value = one.revision
-  },
-  { immediate: true },
+const { data: picked } = useCall('showPicking', () =>
+  wanted.content ? { params: { course: courseId, picking: wanted.content.picking } } : undefined,
 )
-watch(
-  () => wanted.tool,
-  (slug) => {
-    const tool = tools.value?.items.find((one) => one.slug === slug)
-    if (tool && !id) wanted.documentTarget = tool.documentTarget
-  },
+const content = computed(
+  () => (wanted.content ? picked.value?.items[wanted.content.item] : existing.value?.content) ?? null,
 )
 
-let timer: ReturnType<typeof setTimeout> | undefined
-watch(
-  wanted,
-  () => {
-    clearTimeout(timer)
-    timer = setTimeout(() => {
-      const points = /^\d{1,6}(\.\d{1,4})?$/.test(wanted.points.trim()) ? wanted.points.trim() : '0'
-      void call('preflightAssignment', {
-        params: { course: courseId },
-        body: { ...wanted, tool: wanted.tool || undefined, title: wanted.title || undefined, points },
-      })
-        .then((answer) => {
-          remarks.value = answer.remarks
-          leadsTo.value = answer.effectiveLaunchUrl
-        })
-        .catch(() => undefined)
-    }, 200)
-  },
-  { immediate: true },
-)
+/** What came back stands in the form at once; what was empty is filled, what was typed stays until it is taken over. */
+function take(picking: string, items: number[]) {
+  wanted.content = { picking, item: items[0] ?? 0 }
+}
+function arrived(picking: Picking) {
+  const item = picking.items[0]
+  if (!item) return
+  if (wanted.title === '') wanted.title = item.title
+  if (wanted.points === '' && item.column?.points) wanted.points = item.column.points
+  if (item.target && !id) wanted.documentTarget = item.target
+}
+const canPick = computed(() => tool.value?.features.includes('picker') === true)
 
 async function submit(publish: boolean) {
   busy.value = true
   error.value = undefined
-  const fields = { ...wanted, launchUrl: wanted.launchUrl || null }
   try {
     const made = id
       ? await call('changeAssignment', {
           params: { assignment: id },
-          body: { ...fields, revision: revision.value, keepScores: keepScores.value },
+          body: { ...body(), revision: revision.value, keepScores: keepScores.value },
         })
-      : await call('createAssignment', { params: { course: courseId }, body: { ...fields, publish } })
-    if (!id) localStorage.removeItem(DRAFT_KEY)
-    await router.push(`/courses/${courseId}/assignments/${made.id}`)
+      : await call('createAssignment', { params: { course: courseId }, body: { ...body(), publish } })
+    if (!id) forget()
+    // What a tool asks at the first launch of a link is best answered now.
+    const opens = !id && tool.value?.firstEntry === 'link'
+    await router.push(`/courses/${courseId}/assignments/${made.id}${opens ? '/work?first=1' : ''}`)
   } catch (reason) {
     error.value = reason
   } finally {
@@ -133,6 +93,13 @@ const categoryOptions = computed(() => [
   { value: null, text: 'None' },
   ...(course.value?.categories ?? []).map((one) => ({ value: one.name, text: one.name })),
 ])
+const unitOptions = computed(() => [
+  { value: null, text: 'None' },
+  ...(outline.value?.units ?? []).map((one) => ({
+    value: one.id,
+    text: one.published ? one.title : `${one.title} (draft)`,
+  })),
+])
 </script>
 
 <template>
@@ -142,7 +109,11 @@ const categoryOptions = computed(() => [
       to: id ? `/courses/${courseId}/assignments/${id}` : `/courses/${courseId}`,
       text: course ? `${course.code} ${course.title}` : 'Course',
     }"
-  />
+  >
+    <RouterLink v-if="!id" class="btn btn-sm btn-outline-primary" :to="`/courses/${courseId}/assignments/many`"
+      >Make many at once</RouterLink
+    >
+  </PageHead>
   <ErrorNote :error="loadError" />
   <p v-if="recovered" class="note-look">
     What you had typed before is here again. <button class="plain" type="button" @click="startOver">Start over</button>
@@ -158,32 +129,88 @@ const categoryOptions = computed(() => [
         ><BFormInput id="title" v-model="wanted.title" required maxlength="200"
       /></BFormGroup>
       <div class="row g-3">
-        <BFormGroup class="col-md-6" label="Tool" label-for="tool"
+        <BFormGroup class="col-md-5" label="Tool" label-for="tool"
           ><BFormSelect id="tool" v-model="wanted.tool" :options="toolOptions" required
         /></BFormGroup>
-        <BFormGroup class="col-6 col-md-3" label="Points" label-for="points"
-          ><BFormInput id="points" v-model="wanted.points" inputmode="decimal" required placeholder="100"
+        <BFormGroup class="col-4 col-md-2" label="Points" label-for="points"
+          ><BFormInput
+            id="points"
+            v-model="wanted.points"
+            inputmode="decimal"
+            :required="wanted.counted"
+            placeholder="100"
         /></BFormGroup>
-        <BFormGroup class="col-6 col-md-3" label="Category" label-for="category"
-          ><BFormSelect id="category" v-model="wanted.category" :options="categoryOptions"
-        /></BFormGroup>
+        <BFormGroup class="col-8 col-md-5" label="Category" label-for="category">
+          <BFormSelect id="category" v-model="wanted.category" :options="categoryOptions" :disabled="!wanted.counted" />
+          <label class="form-check mb-0"
+            ><input v-model="wanted.counted" class="form-check-input" type="checkbox" /> Counts towards the total</label
+          >
+        </BFormGroup>
       </div>
-      <BFormGroup label="Instructions" label-for="instructions"
-        ><BFormTextarea id="instructions" v-model="wanted.instructions" rows="4"
-      /></BFormGroup>
+
+      <section class="content-part" aria-labelledby="content-head">
+        <h2 id="content-head" class="h3">Content</h2>
+        <p v-if="content" class="mb-2">
+          <span class="tone-good">●</span> <strong>{{ content.title || 'Chosen content' }}</strong>
+          <span class="quiet"> {{ content.url ?? 'at the tool’s own address' }}</span>
+          <span v-if="id && wanted.content" class="d-block tone-look"
+            >▲ It replaces what was there; link, column and scores stay.</span
+          >
+        </p>
+        <ContentPicker
+          v-if="tool && canPick"
+          :course="courseId"
+          :tool="tool"
+          purpose="assignment"
+          :multiple="false"
+          :assignment="id"
+          @take="take"
+          @arrived="arrived"
+        />
+        <p v-else-if="tool?.firstEntry === 'link'" class="quiet mb-2">
+          {{ tool.name }} asks at the first launch what this link shall lead to. It opens at once after saving.
+        </p>
+        <p v-else-if="!tool" class="quiet mb-2">Choose a tool, or paste an address: its tool is found by it.</p>
+        <ToolSays :differences="differences" @take="takeOver" />
+        <PastedAddress
+          v-if="!wanted.content && !(existing?.content && id)"
+          v-model="wanted.launchUrl"
+          class="mt-2"
+          :course="courseId"
+          :tool="wanted.tool"
+          @tool="wanted.tool = $event"
+        />
+      </section>
+
+      <RichEditor
+        id="instructions"
+        v-model="wanted.instructions"
+        label="Instructions"
+        description="Learners read this above the work."
+      />
       <div class="row g-3">
-        <BFormGroup
-          class="col-md-8"
-          label="Launch address"
-          label-for="url"
-          description="Only if this content has an address of its own; else the tool’s is used."
-          ><BFormInput id="url" v-model="wanted.launchUrl" class="mono" spellcheck="false" placeholder="the tool’s own"
+        <BFormGroup class="col-md-4" label="Opens" label-for="opens"
+          ><BFormInput id="opens" v-model="wanted.opensAt" type="datetime-local"
+        /></BFormGroup>
+        <BFormGroup class="col-md-4" label="Due" label-for="due"
+          ><BFormInput id="due" v-model="wanted.dueAt" type="datetime-local"
+        /></BFormGroup>
+        <BFormGroup class="col-md-4" label="Closes" label-for="closes"
+          ><BFormInput id="closes" v-model="wanted.closesAt" type="datetime-local"
+        /></BFormGroup>
+        <BFormGroup class="col-md-4" label="Unit" label-for="unit"
+          ><BFormSelect id="unit" v-model="wanted.unit" :options="unitOptions"
         /></BFormGroup>
         <BFormGroup class="col-md-4" label="Opens in" label-for="target"
           ><BFormSelect id="target" v-model="wanted.documentTarget" :options="TARGET_OPTIONS"
         /></BFormGroup>
+        <BFormGroup class="col-md-4" label="Attempts" label-for="attempts"
+          ><BFormInput id="attempts" v-model="wanted.attempts" inputmode="numeric" placeholder="unlimited"
+        /></BFormGroup>
       </div>
+      <AudienceField v-model="wanted.audience" :course="courseId" />
       <PairsField
+        v-if="!wanted.content"
         id="custom"
         v-model="wanted.customParameters"
         label="Custom parameters"
@@ -199,16 +226,27 @@ const categoryOptions = computed(() => [
         </template>
       </div>
     </div>
-    <section class="panel" aria-live="polite">
+    <section class="panel preflight-side" aria-live="polite">
       <h2>Preflight</h2>
-      <p v-if="remarks.length === 0" class="tone-good mb-2">● Nothing stands against publishing.</p>
-      <div v-for="remark in remarks" :key="remark.rule" class="refusal">
-        <div><StateWord :state="remark.verdict" /> {{ remark.statement }}</div>
-        <div class="quiet">→ {{ remark.remedy }}</div>
-      </div>
+      <PreflightPanel :remarks="remarks" />
       <p v-if="leadsTo" class="quiet mt-3 mb-0">
         Leads to <span class="mono">{{ leadsTo }}</span>
       </p>
     </section>
   </form>
 </template>
+
+<style>
+.content-part {
+  border: 1px solid var(--line);
+  border-radius: 0.4rem;
+  padding: 0.8rem;
+}
+.content-part h2 {
+  font-size: 1rem;
+}
+.preflight-side {
+  position: sticky;
+  top: 1rem;
+}
+</style>

@@ -2,6 +2,8 @@
 import { computed } from 'vue'
 import CourseAssignments from '../course/CourseAssignments.vue'
 import CourseGradebook from '../course/CourseGradebook.vue'
+import CourseOutline from '../course/CourseOutline.vue'
+import CourseThings from '../course/CourseThings.vue'
 import CourseMenu from '../course/CourseMenu.vue'
 import CoursePeople from '../course/CoursePeople.vue'
 import CourseWork from '../course/CourseWork.vue'
@@ -12,17 +14,19 @@ import { isAdministrator } from '../state/session'
 
 /** A course: for those who teach, its parts as tabs; for learners, their work. */
 const { course: ref, part: given } = defineProps<{ course: string; part?: string }>()
-const part = computed(() => given || 'assignments')
+const part = computed(() => given || 'outline')
 const { data: course, error } = useCall('showCourse', () => ({ params: { course: ref } }))
 const teaching = computed(
   () => isAdministrator.value || course.value?.myRole === 'instructor' || course.value?.myRole === 'teaching_assistant',
 )
 const canChange = computed(() => isAdministrator.value || course.value?.myRole === 'instructor')
 const PARTS = [
+  { key: 'outline', text: 'Outline' },
   { key: 'assignments', text: 'Assignments' },
   { key: 'gradebook', text: 'Gradebook' },
   { key: 'people', text: 'People' },
   { key: 'menu', text: 'Menu' },
+  { key: 'things', text: 'Files and groups' },
 ]
 </script>
 
@@ -32,7 +36,7 @@ const PARTS = [
     <PageHead :title="`${course.code} ${course.title}`" :back="{ to: '/courses', text: 'Courses' }">
       <template #under>{{ course.term }}</template>
       <RouterLink
-        v-if="canChange && part === 'assignments'"
+        v-if="canChange && (part === 'assignments' || part === 'outline')"
         class="btn btn-primary btn-sm"
         :to="`/courses/${course.id}/assignments/new`"
         >New assignment</RouterLink
@@ -51,9 +55,11 @@ const PARTS = [
           >
         </li>
       </ul>
-      <CourseGradebook v-if="part === 'gradebook'" :course="course" />
+      <CourseOutline v-if="part === 'outline'" :course="course" :can-change="canChange" />
+      <CourseGradebook v-else-if="part === 'gradebook'" :course="course" />
       <CoursePeople v-else-if="part === 'people'" :course="course" :can-change="canChange" />
       <CourseMenu v-else-if="part === 'menu'" :course="course" :can-change="canChange" />
+      <CourseThings v-else-if="part === 'things'" :course="course" :can-change="canChange" />
       <CourseAssignments v-else :course="course" :can-change="canChange" />
     </template>
   </template>

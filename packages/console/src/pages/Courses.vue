@@ -4,10 +4,12 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import MoreRows from '../parts/MoreRows.vue'
 import PageHead from '../parts/PageHead.vue'
 import { useCall } from '../state/api'
+import { shortMoment } from '../state/moments'
 import { usePaging } from '../state/paging'
 import { isAdministrator, teachesSomething } from '../state/session'
 import { plain } from '../state/words'
 
+const { data: due } = useCall('listDue', {})
 const search = ref('')
 const paging = usePaging()
 const { data, error } = useCall(
@@ -28,6 +30,21 @@ const { data, error } = useCall(
     />
   </PageHead>
   <ErrorNote :error="error" />
+  <section v-if="due && due.items.length > 0" class="panel mb-3">
+    <h2>Due next</h2>
+    <ol class="unit-items">
+      <li v-for="one in due.items.slice(0, 8)" :key="one.assignment.id">
+        <span class="outline-kind">{{ shortMoment(one.dueAt) }}</span>
+        <RouterLink class="flex-grow-1" :to="`/courses/${one.course.id}/assignments/${one.assignment.id}`">{{
+          one.assignment.title
+        }}</RouterLink>
+        <span class="quiet">{{ one.course.code }} · {{ one.points }} points</span>
+        <span :class="one.handedIn ? 'tone-good' : 'quiet'">{{
+          one.handedIn ? '● handed in' : one.opened ? '○ opened' : '○ not opened yet'
+        }}</span>
+      </li>
+    </ol>
+  </section>
   <section v-if="data" class="panel table-wrap">
     <p v-if="data.items.length === 0" class="mb-0">
       {{

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
+import ToolStage from '../parts/ToolStage.vue'
 import { useCall } from '../state/api'
 
 /** A menu entry opened: its tool in a frame or a window. Nothing done there returns a score. */
@@ -11,7 +12,6 @@ const { data: place } = useCall('showCourse', () => ({ params: { course } }))
 const one = computed(() => menu.value?.items.find((item) => item.id === entry))
 const teaching = computed(() => place.value !== undefined && place.value.myRole !== 'learner')
 const waits = computed(() => one.value?.firstEntry.needed === true && one.value.firstEntry.at === null)
-const opened = ref(false)
 </script>
 
 <template>
@@ -26,24 +26,11 @@ const opened = ref(false)
     <p v-if="waits && !teaching" class="note-look">
       {{ one.tool.name }} waits for your instructor, who has to open it first. They can see that it waits.
     </p>
-    <template v-else-if="one.documentTarget === 'frame'">
+    <template v-else>
       <p v-if="waits" class="note-look">
         You are the first to open it here. Do at its end what it asks for; learners may come after that.
       </p>
-      <div class="stage-frame">
-        <iframe :src="`/lti/stage/${one.id}`" :title="`${one.tool.name}: ${one.label}`" allow="fullscreen"></iframe>
-      </div>
-    </template>
-    <template v-else>
-      <a
-        class="btn btn-primary"
-        :href="`/lti/launch/${one.id}?target=window`"
-        target="_blank"
-        rel="opener"
-        @click="opened = true"
-        >Open {{ one.tool.name }} in a window</a
-      >
-      <p v-if="opened" class="quiet mt-3">It is open in another window.</p>
+      <ToolStage :link="one.id" :target="one.documentTarget" :name="one.tool.name" />
     </template>
   </template>
 </template>

@@ -16,6 +16,7 @@ import ToolDeployments from '../tool/ToolDeployments.vue'
 import ToolEnding from '../tool/ToolEnding.vue'
 import ToolExchange from '../tool/ToolExchange.vue'
 import ToolKeys from '../tool/ToolKeys.vue'
+import ToolContent from '../tool/ToolContent.vue'
 import ToolReach from '../tool/ToolReach.vue'
 
 const { tool: slug } = defineProps<{ tool: string }>()
@@ -81,6 +82,11 @@ const changeable = computed(() => tool.value && !['retired', 'deleted'].includes
     <div class="two">
       <div class="d-grid gap-3">
         <ToolExchange v-if="mine" :tool="tool" />
+        <ToolContent
+          :key="`content ${tool.id} ${tool.revision}`"
+          :tool="tool"
+          :can-change="mine && changeable === true"
+        />
         <ToolReach :key="`${tool.id} ${tool.revision}`" :tool="tool" />
         <ToolDeployments v-if="mine && tool.version === '1.3'" :tool="tool" />
         <ToolKeys v-if="mine" :tool="tool" />

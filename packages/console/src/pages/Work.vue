@@ -1,22 +1,25 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
+import RichText from '../parts/RichText.vue'
+import ToolStage from '../parts/ToolStage.vue'
 import { useCall } from '../state/api'
+import { shortMoment } from '../state/moments'
 
 /** An assignment as a learner meets it: the tool in a frame or a window, and the own result, which arrives by itself. */
 const { course, assignment } = defineProps<{ course: string; assignment: string }>()
 const route = useRoute()
 const rehearsing = computed(() => route.query['as'] === 'test_learner')
 const { data: work, error } = useCall('showWork', () => ({ params: { assignment } }))
-const query = computed(() => (rehearsing.value ? '?as=test_learner' : ''))
-const opened = ref(false)
-const windowAddress = computed(
-  () => `/lti/launch/${work.value?.id}?target=window${rehearsing.value ? '&as=test_learner' : ''}`,
-)
-const fills = ref(false)
+const first = computed(() => route.query['first'] === '1')
+const dates = computed(() => {
+  const one = work.value
+  const said = (word: string, at: string | null | undefined) => (at ? [`${word} ${shortMoment(at)}`] : [])
+  return [...said('opens', one?.opensAt), ...said('due', one?.dueAt), ...said('closes', one?.closesAt)]
+})
 </script>
 
 <template>
@@ -31,7 +34,8 @@ const fills = ref(false)
       :back="{ to: `/courses/${course}`, text: `${work.course.code} ${work.course.title}` }"
     >
       <template #under
-        >{{ work.points }} points<template v-if="work.category"> · {{ work.category }}</template></template
+        ><template v-if="work.counted">{{ work.points }} points</template><template v-else>not counted</template
+        ><template v-if="work.category"> · {{ work.category }}</template></template
       >
       <div v-if="!rehearsing" class="own-result" aria-live="polite">
         <template v-if="work.result"
@@ -41,32 +45,31 @@ const fills = ref(false)
         <span v-else class="quiet">No result yet</span>
       </div>
     </PageHead>
-    <p class="instructions">{{ work.instructions }}</p>
-    <p v-if="!work.openable" class="note-look">
-      {{ work.toolName }} cannot be opened just now. Ask your instructor; nothing you did is lost.
+    <p v-if="dates.length > 0 || work.attempts !== null" class="quiet">
+      {{ dates.join(' · ')
+      }}<template v-if="work.attempts !== null"> · handed in {{ work.handedIn }} of {{ work.attempts }} times</template>
     </p>
-    <template v-else-if="work.documentTarget === 'frame'">
-      <div class="stage-frame" :class="{ fills }">
-        <div class="stage-bar">
-          <span>{{ work.toolName }}</span><button class="plain" type="button" @click="fills = !fills">
-            {{ fills ? 'Back to the page' : 'Fill the window' }}
-          </button>
-        </div>
-        <iframe
-          :src="`/lti/stage/${work.id}${query}`"
-          :title="`${work.toolName}: ${work.title}`"
-          allow="fullscreen"
-        ></iframe>
-      </div>
-    </template>
-    <template v-else>
-      <a class="btn btn-primary" :href="windowAddress" target="_blank" rel="opener" @click="opened = true"
-        >Open {{ work.toolName }} in a window</a
+    <RichText v-if="work.instructions" :html="work.instructions" :course="course" />
+    <p v-if="first" class="note-look">
+      {{ work.toolName }} asks here what this link shall lead to. Answer it now; learners find it answered.
+      <RouterLink :to="`/courses/${course}/assignments/${assignment}`">Done: back to the assignment</RouterLink>
+    </p>
+    <p v-if="!work.openable" class="note-look">
+      <template v-if="work.obstacle">{{ work.obstacle }}</template>
+      <template v-else
+        >{{ work.toolName }} cannot be opened just now. Ask your instructor; nothing you did is lost.</template
       >
-      <p v-if="opened" class="quiet mt-3">
-        It is open in another window. Your result appears here by itself when {{ work.toolName }} sends it.
-      </p>
-    </template>
+    </p>
+    <ToolStage
+      v-else
+      :link="work.id"
+      :target="work.documentTarget"
+      :name="work.toolName"
+      :query="rehearsing ? 'as=test_learner' : ''"
+      ><template #opened
+        >It is open in another window. Your result appears here by itself when {{ work.toolName }} sends it.</template
+      ></ToolStage
+    >
   </template>
 </template>
 
@@ -76,18 +79,5 @@ const fills = ref(false)
 }
 .own-result strong {
   font-size: 1.3rem;
-}
-.stage-frame.fills {
-  position: fixed;
-  inset: 0;
-  z-index: 1000;
-  height: auto;
-  border-radius: 0;
-}
-.stage-bar {
-  display: flex;
-  justify-content: space-between;
-  padding: 0.3rem 0.8rem;
-  border-bottom: 1px solid var(--line);
 }
 </style>

@@ -1,5 +1,6 @@
 import {
   createClient,
+  type CourseFile,
   ServiceRefusal,
   type CallAnswer,
   type CallInput,
@@ -20,6 +21,11 @@ export async function call<N extends OperationName>(name: N, input: CallInput<N>
   const answer = await client.call(name, input)
   if (name === 'whoAmI' || name === 'signIn') csrfToken = (answer as CallAnswer<'whoAmI'>).csrfToken ?? ''
   return answer
+}
+
+/** Uploads a file into a course. @throws ServiceRefusal */
+export function upload(course: string, file: File): Promise<CourseFile> {
+  return client.upload(course, file, file.name)
 }
 
 /**

@@ -5,6 +5,8 @@ import { ref } from 'vue'
 /** Which answers may be out of date after a change of each kind. */
 const TOUCHES: Record<ChangeEvent['kind'], readonly OperationName[]> = {
   score: [
+    'showOutline',
+    'listDue',
     'showGradebook',
     'showTrail',
     'listAssignments',
@@ -16,9 +18,29 @@ const TOUCHES: Record<ChangeEvent['kind'], readonly OperationName[]> = {
     'listCourses',
   ],
   refusal: ['showGradebook', 'showTrail', 'listAssignments', 'showAssignment', 'showWatch', 'listWire', 'listTools'],
-  launch: ['showGradebook', 'listAssignments', 'showAssignment', 'listWork', 'showWork', 'showWatch', 'listWire'],
-  sounding: ['listSoundings', 'showSounding', 'listAssignments', 'showAssignment', 'showWatch', 'listWire'],
+  launch: [
+    'showOutline',
+    'showGradebook',
+    'listAssignments',
+    'showAssignment',
+    'listWork',
+    'showWork',
+    'showWatch',
+    'listWire',
+  ],
+  sounding: [
+    'showOutline',
+    'listSoundings',
+    'showSounding',
+    'listAssignments',
+    'showAssignment',
+    'showWatch',
+    'listWire',
+  ],
   assignment: [
+    'showOutline',
+    'listDue',
+    'preflightCourse',
     'listAssignments',
     'showAssignment',
     'showGradebook',
@@ -44,6 +66,10 @@ const TOUCHES: Record<ChangeEvent['kind'], readonly OperationName[]> = {
     'showWatch',
   ],
   menu: ['listMenu', 'searchCatalogue', 'showToolPlaces', 'showWatch', 'listTools', 'showTool'],
+  outline: ['showOutline', 'showUnitItem', 'listFiles'],
+  picking: ['showPicking', 'listFiles', 'listWire'],
+  groups: ['listGroups', 'listAssignments', 'showAssignment', 'showOutline', 'listWork'],
+  files: ['listFiles', 'showOutline'],
   people: ['listMembers', 'showGradebook', 'showCourse', 'listCourses'],
 }
 const GATHER_MS = 150

@@ -66,3 +66,9 @@ export function count(n: number, word: string, words = `${word}s`): string {
 export function plain(word: string): string {
   return word.replaceAll('_', ' ')
 }
+
+/** How big a file is, as people read it. */
+export function sizeWords(bytes: number): string {
+  if (bytes < 1024) return `${bytes} bytes`
+  return bytes < 1_048_576 ? `${Math.round(bytes / 1024)} KiB` : `${(bytes / 1_048_576).toFixed(1)} MiB`
+}

@@ -1,5 +1,6 @@
 import type { z } from 'zod'
 import { Problem } from '../errors/problem.js'
+import { CourseFile } from '../resources/places.js'
 import { operations, type OperationName, type Operations } from '../operations/table.js'
 
 type Given<S, Key extends string> = S extends z.ZodType ? { [K in Key]: z.input<S> } : unknown
@@ -42,6 +43,8 @@ export interface ClientOptions {
 /** A client of the API, the same for command line and console. */
 export interface Client {
   call<N extends OperationName>(name: N, input: CallInput<N>): Promise<CallAnswer<N>>
+  /** Uploads a file into a course. */
+  upload(course: string, content: Blob, name: string): Promise<CourseFile>
 }
 
 /** Makes a client. @throws ServiceRefusal, ServiceUnreached from its calls. */
@@ -75,13 +78,29 @@ export function createClient(options: ClientOptions): Client {
         throw new ServiceUnreached(options.baseUrl, { cause })
       }
       if (response.status === 204) return undefined as CallAnswer<N>
-      const answer: unknown = await response.json().catch((cause: unknown) => {
+      return (await read(response, operation.answer as z.ZodType | undefined)) as CallAnswer<N>
+    },
+    async upload(course, content, name) {
+      const form = new FormData()
+      form.set('file', content, name)
+      const response = await send(`${options.baseUrl}/api/courses/${encodeURIComponent(course)}/files`, {
+        method: 'POST',
+        headers: { accept: 'application/json', ...options.headers('POST') },
+        body: form,
+      }).catch((cause: unknown) => {
         throw new ServiceUnreached(options.baseUrl, { cause })
       })
-      if (response.ok && operation.answer) return operation.answer.parse(answer) as CallAnswer<N>
-      const problem = Problem.safeParse(answer)
-      if (problem.success) throw new ServiceRefusal(problem.data)
-      throw new ServiceUnreached(options.baseUrl)
+      return read(response, CourseFile)
     },
+  }
+
+  async function read<T>(response: Response, schema: z.ZodType<T> | undefined): Promise<T> {
+    const answer: unknown = await response.json().catch((cause: unknown) => {
+      throw new ServiceUnreached(options.baseUrl, { cause })
+    })
+    if (response.ok && schema) return schema.parse(answer)
+    const problem = Problem.safeParse(answer)
+    if (problem.success) throw new ServiceRefusal(problem.data)
+    throw new ServiceUnreached(options.baseUrl)
   }
 }

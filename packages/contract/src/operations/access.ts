@@ -12,6 +12,8 @@ export interface Access {
   who: Who
   /** The scope an API token needs for it; null where tokens are not taken at all. */
   scope: TokenScope | null
+  /** Whether a deleted assignment is found by it, too. */
+  deletedToo?: boolean
 }
 
 export const anyone: Access = { who: 'anyone', scope: 'read' }

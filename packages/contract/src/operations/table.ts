@@ -9,6 +9,7 @@ import { Watch } from '../resources/watch.js'
 import * as wire from '../resources/wire.js'
 import { administrator, anyone, instructing, member, person, personHere, teacher, teaching } from './access.js'
 import { define } from './define.js'
+import { contentOperations } from './content.js'
 import { placeOperations } from './places.js'
 import { toolOperations } from './tools.js'
 
@@ -142,6 +143,7 @@ export const operations = {
 
   ...toolOperations,
   ...placeOperations,
+  ...contentOperations,
 
   listAssignments: define(
     'assignments',
@@ -176,7 +178,7 @@ export const operations = {
     'assignments',
     'GET /api/assignments/:assignment',
     'Shows an assignment with proof and preflight',
-    { access: teacher, params: assignment, answer: assignments.AssignmentDetail },
+    { access: { ...teacher, deletedToo: true }, params: assignment, answer: assignments.AssignmentDetail },
   ),
   changeAssignment: define('assignments', 'PATCH /api/assignments/:assignment', 'Changes an assignment', {
     access: instructing,

@@ -12,6 +12,8 @@ export const Course = CourseRef.extend({
   assignments: z.int(),
   unproven: z.int().describe('published assignments that have brought no score home yet'),
   categories: z.array(Category),
+  startsAt: Moment.nullable(),
+  endsAt: Moment.nullable(),
   createdAt: Moment,
 })
 export type Course = z.infer<typeof Course>
@@ -31,4 +33,6 @@ export const NewCourse = z.strictObject({
   timeZone: TimeZone.default('UTC'),
   sourcedId: line(100).nullable().default(null),
   categories: z.array(line(80).min(1)).max(20).default([]),
+  startsAt: Moment.nullable().default(null),
+  endsAt: Moment.nullable().default(null),
 })

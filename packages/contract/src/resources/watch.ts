@@ -50,7 +50,20 @@ export type Watch = z.infer<typeof Watch>
 
 /** A change that somebody may be looking at, sent as a server-sent event named `change`. */
 export const ChangeEvent = z.object({
-  kind: z.enum(['score', 'launch', 'sounding', 'assignment', 'tool', 'people', 'refusal', 'menu']),
+  kind: z.enum([
+    'score',
+    'launch',
+    'sounding',
+    'assignment',
+    'tool',
+    'people',
+    'refusal',
+    'menu',
+    'outline',
+    'picking',
+    'groups',
+    'files',
+  ]),
   courseId: Id.nullable(),
   assignmentId: Id.nullable(),
   personId: Id.nullable(),

@@ -3,7 +3,7 @@ import { AssignmentRef, CourseRef, Id, Moment, PageQuery, PersonRef, SerialId, T
 
 /**
  * `login`: a login initiation was sent through a browser. `launch`: the launch itself. `try`: sent by the service itself. `probe`: sent
- * wrong on purpose. `outcome`, `token`, `registration`: received. `return`: a browser came back.
+ * wrong on purpose. `outcome`, `token`, `registration`, `service`, `score`: received. `return`: a browser came back. `picker`: a tool’s picker was opened or answered.
  */
 export const WIRE_KINDS = [
   'login',
@@ -15,6 +15,9 @@ export const WIRE_KINDS = [
   'token',
   'registration',
   'return',
+  'picker',
+  'service',
+  'score',
 ] as const
 export const WIRE_OUTCOMES = ['accepted', 'refused', 'failed'] as const
 

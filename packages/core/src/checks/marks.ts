@@ -31,7 +31,8 @@ export interface ProofFacts {
     hasSecret: boolean
     evidence: Evidence
   }
-  link: { launchUrl: string | null; evidence: Evidence; settingsChangedAt: Date }
+  /** `chosen` is false as long as the tool still asks an instructor at the first launch what the link leads to. */
+  link: { launchUrl: string | null; chosen: boolean; evidence: Evidence; settingsChangedAt: Date }
   published: Evidence | null
   /** The last launch that was sent to the tool for a person, in a browser. */
   visit: Evidence | null
@@ -59,8 +60,15 @@ const JUDGES: Record<MarkName, Judge> = {
     return { state: 'proven', statement: 'The registration is enabled and holds what it needs.', evidence }
   },
   linked: ({ link }) =>
-    link.launchUrl === null
-      ? { state: 'not_yet', statement: 'There is no launch address yet.', evidence: null }
+    link.launchUrl === null || !link.chosen
+      ? {
+          state: 'not_yet',
+          statement:
+            link.launchUrl === null
+              ? 'There is no launch address yet.'
+              : 'The tool asks an instructor at the first launch what it leads to; nobody has opened it yet.',
+          evidence: null,
+        }
       : { state: 'proven', statement: `Leads to ${link.launchUrl}`, evidence: link.evidence },
   published: ({ published }) =>
     published

@@ -1,3 +1,12 @@
+export {
+  isRandom,
+  PARAMETER_VERDICTS,
+  readPastedAddress,
+  type AddressParameter,
+  type AddressReading,
+  type Author,
+} from './clean-address.js'
+export { belongsTo, toolsOf, type Belonging } from './domain.js'
 export { framingRefusal } from './framing.js'
 export { cookiesLostInFrame } from './frame-cookies.js'
 export { checkLaunchAddress, type AddressProblem } from './launch-address.js'

@@ -4,8 +4,23 @@ import type { DisclosedPerson } from '../identity/index.js'
 export interface VariableFacts {
   /** Already reduced to what the registration's tool may see. */
   person: DisclosedPerson & { username?: string }
-  context: { id: string; title: string; label: string; sourcedId: string | null }
-  link: { id: string; title: string; description: string }
+  /** Moments are ISO 8601. */
+  context: {
+    id: string
+    title: string
+    label: string
+    sourcedId: string | null
+    startsAt?: string | null
+    endsAt?: string | null
+  }
+  link: {
+    id: string
+    title: string
+    description: string
+    opensAt?: string | null
+    dueAt?: string | null
+    closesAt?: string | null
+  }
   /** As the launch carries them, joined by commas. */
   roles: string
   platform: { guid: string; name: string }
@@ -34,17 +49,17 @@ const VARIABLES: Record<string, Resolve> = {
   '$Context.id.history': nothing,
   '$CourseOffering.sourcedId': nothing,
   '$CourseSection.sourcedId': ({ context }) => context.sourcedId,
-  '$CourseSection.timeFrame.begin': nothing,
-  '$CourseSection.timeFrame.end': nothing,
+  '$CourseSection.timeFrame.begin': ({ context }) => context.startsAt,
+  '$CourseSection.timeFrame.end': ({ context }) => context.endsAt,
   '$Membership.role': ({ roles }) => roles,
   '$ResourceLink.id': ({ link }) => link.id,
   '$ResourceLink.title': ({ link }) => link.title,
   '$ResourceLink.description': ({ link }) => link.description,
   '$ResourceLink.id.history': nothing,
-  '$ResourceLink.available.startDateTime': nothing,
-  '$ResourceLink.available.endDateTime': nothing,
-  '$ResourceLink.submission.startDateTime': nothing,
-  '$ResourceLink.submission.endDateTime': nothing,
+  '$ResourceLink.available.startDateTime': ({ link }) => link.opensAt,
+  '$ResourceLink.available.endDateTime': ({ link }) => link.closesAt,
+  '$ResourceLink.submission.startDateTime': ({ link }) => link.opensAt,
+  '$ResourceLink.submission.endDateTime': ({ link }) => link.dueAt,
   '$ToolPlatformInstance.guid': ({ platform }) => platform.guid,
   '$ToolPlatformInstance.name': ({ platform }) => platform.name,
 }

@@ -36,15 +36,10 @@ export interface LaunchFacts extends LinkFacts {
   outcome: { serviceUrl: string; resultId: string | null } | undefined
 }
 
-/** The parameters of `basic-lti-launch-request` (LTI 1.1.1 section 3), unsigned, empty values left out but those of custom parameters. */
-export function launchParameters(facts: LaunchFacts): Parameter[] {
-  const { platform, context, link, person, presentation, outcome } = facts
-  const parameters: (readonly [string, string | null | undefined])[] = [
-    ['lti_message_type', 'basic-lti-launch-request'],
-    ['lti_version', 'LTI-1p0'],
-    ['resource_link_id', link.id],
-    ['resource_link_title', link.title],
-    ['resource_link_description', link.description],
+/** What every message of LTI 1.x says of person, course, page and platform. Empty values are left out. */
+export function contextParameters(facts: Omit<LinkFacts, 'link' | 'custom'>): Parameter[] {
+  const { platform, context, person, presentation } = facts
+  return filled([
     ['user_id', person.subject],
     ['roles', lti1Roles(facts.courseRole, facts.siteRole)],
     ['lis_person_name_given', person.givenName],
@@ -67,12 +62,32 @@ export function launchParameters(facts: LaunchFacts): Parameter[] {
     ['tool_consumer_instance_description', platform.description],
     ['tool_consumer_instance_url', platform.url],
     ['tool_consumer_instance_contact_email', platform.contactEmail],
-    ['lis_outcome_service_url', outcome?.serviceUrl],
-    ['lis_result_sourcedid', outcome?.resultId],
+  ])
+}
+
+/** The parameters of `basic-lti-launch-request` (LTI 1.1.1 section 3), unsigned, empty values left out but those of custom parameters. */
+export function launchParameters(facts: LaunchFacts): Parameter[] {
+  const { link, outcome } = facts
+  return [
+    ['lti_message_type', 'basic-lti-launch-request'],
+    ['lti_version', 'LTI-1p0'],
+    ...filled([
+      ['resource_link_id', link.id],
+      ['resource_link_title', link.title],
+      ['resource_link_description', link.description],
+    ]),
+    ...contextParameters(facts),
+    ...filled([
+      ['lis_outcome_service_url', outcome?.serviceUrl],
+      ['lis_result_sourcedid', outcome?.resultId],
+    ]),
+    // A custom parameter is sent empty, too: a variable that the identity limits keep back says so that it was asked for.
+    ...customParameters(facts.custom),
   ]
-  const given = parameters.filter((one): one is Parameter => one[1] !== null && one[1] !== undefined && one[1] !== '')
-  // A custom parameter is sent empty, too: a variable that the identity limits keep back says so that it was asked for.
-  return [...given, ...customParameters(facts.custom)]
+}
+
+function filled(parameters: readonly (readonly [string, string | null | undefined])[]): Parameter[] {
+  return parameters.filter((one): one is Parameter => one[1] !== null && one[1] !== undefined && one[1] !== '')
 }
 
 // Browsers post every line break of a form field as CR LF (HTML, constructing the entry list), so that is what must be signed.

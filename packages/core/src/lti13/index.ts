@@ -1,3 +1,12 @@
+export {
+  DEEP_LINKING_CLAIM,
+  DEEP_LINKING_MAX_CHARACTERS,
+  deepLinkingClaims,
+  readDeepLinkingAnswer,
+  type DeepLinkingAnswer,
+  type DeepLinkingFacts,
+  type DeepLinkingProblem,
+} from './deep-linking.js'
 export { checkInitiation, type InitiationFinding } from './initiation.js'
 export {
   base64url,
@@ -13,7 +22,7 @@ export {
   type Verify,
 } from './jws.js'
 export { KEYSET_MAX_KEYS, readKeyset, type KeysetProblem } from './keyset.js'
-export { ID_TOKEN_SECONDS, launchClaims, type Launch13Facts } from './launch.js'
+export { ID_TOKEN_SECONDS, launchClaims, type Launch13Facts, type Message13Facts } from './launch.js'
 export {
   addressDifference,
   checkAuthorization,
@@ -25,7 +34,33 @@ export {
   type Hints,
   type LoginHint,
 } from './login.js'
-export { CLAIM, isScope, LTI13_VERSION, MESSAGE_TYPES, SCOPES, type MessageType, type Scope } from './names.js'
+export {
+  CLAIM,
+  COURSE_FILES_CLAIM,
+  COURSE_FILES_MEDIA_TYPE,
+  COURSE_FILES_SCOPE,
+  GROUPS_CLAIM,
+  GROUPS_MEDIA_TYPE,
+  GROUPS_SCOPE,
+  isScope,
+  LTI13_VERSION,
+  MESSAGE_TYPES,
+  SCOPES,
+  type MessageType,
+  type Scope,
+} from './names.js'
+export {
+  AGS_CLAIM,
+  LINE_ITEM_MEDIA_TYPE,
+  LINE_ITEM_READ_SCOPE,
+  LINE_ITEM_SCOPE,
+  LINE_ITEMS_MEDIA_TYPE,
+  readScore,
+  SCORE_MEDIA_TYPE,
+  SCORE_SCOPE,
+  type ScoreProblem,
+  type SentScore,
+} from './scores.js'
 export {
   configurationDocument,
   readToolMetadata,
@@ -34,4 +69,12 @@ export {
   type ToolMessage,
   type ToolMetadata,
 } from './tool-metadata.js'
-export { accessTokenClaims, checkAssertion, grantedScopes, type Assertion, type AssertionProblem } from './token.js'
+export {
+  accessTokenClaims,
+  checkAccessToken,
+  checkAssertion,
+  grantedScopes,
+  holdsScope,
+  type Assertion,
+  type AssertionProblem,
+} from './token.js'

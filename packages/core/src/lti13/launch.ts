@@ -2,16 +2,22 @@ import { lti13Roles } from '../identity/index.js'
 import type { LinkFacts } from '../lti1/launch.js'
 import { hmacBase64 } from '../oauth1/digest.js'
 import type { Claims } from './jws.js'
-import { CLAIM, LTI13_VERSION } from './names.js'
+import { CLAIM, LTI13_VERSION, type MessageType } from './names.js'
 
-/** Everything an LTI 1.3 resource link launch says. */
-export interface Launch13Facts extends LinkFacts {
+/** What every message of LTI 1.3 says of sender, person, course, page and platform. */
+export interface Message13Facts extends Omit<LinkFacts, 'link'> {
   issuer: string
   clientId: string
   deploymentId: string
   nonce: string
   nowSeconds: number
   targetLinkUri: string
+  /** Claims of services that the tool may use here. */
+  services?: Claims
+}
+
+/** Everything an LTI 1.3 resource link launch says. */
+export interface Launch13Facts extends Message13Facts, Pick<LinkFacts, 'link'> {
   /** The pair of the 1.1 registration that this one came from, so that the tool knows people and links again. */
   migration?: { consumerKey: string; sharedSecret: string } | undefined
 }
@@ -21,14 +27,25 @@ export const ID_TOKEN_SECONDS = 300
 
 /** The claims of `LtiResourceLinkRequest` (LTI 1.3 core, sections 5.3 and 5.4). Empty values are left out. */
 export function launchClaims(facts: Launch13Facts): Claims {
-  const { platform, context, link, person, presentation } = facts
-  const exp = facts.nowSeconds + ID_TOKEN_SECONDS
+  const { link } = facts
+  return {
+    ...messageClaims('LtiResourceLinkRequest', facts),
+    [`${CLAIM}resource_link`]: filled({ id: link.id, title: link.title, description: link.description }),
+    ...(facts.migration && {
+      [`${CLAIM}lti1p1`]: migrationClaim(facts, facts.migration, facts.nowSeconds + ID_TOKEN_SECONDS),
+    }),
+  }
+}
+
+/** The claims that messages of every type share (LTI 1.3 core, section 5.3). Empty values are left out. */
+export function messageClaims(type: MessageType, facts: Message13Facts): Claims {
+  const { platform, context, person, presentation } = facts
   return {
     iss: facts.issuer,
     aud: facts.clientId,
     sub: person.subject,
     iat: facts.nowSeconds,
-    exp,
+    exp: facts.nowSeconds + ID_TOKEN_SECONDS,
     nonce: facts.nonce,
     ...filled({
       name: person.fullName,
@@ -37,11 +54,10 @@ export function launchClaims(facts: Launch13Facts): Claims {
       email: person.email,
       locale: presentation.locale,
     }),
-    [`${CLAIM}message_type`]: 'LtiResourceLinkRequest',
+    [`${CLAIM}message_type`]: type,
     [`${CLAIM}version`]: LTI13_VERSION,
     [`${CLAIM}deployment_id`]: facts.deploymentId,
     [`${CLAIM}target_link_uri`]: facts.targetLinkUri,
-    [`${CLAIM}resource_link`]: filled({ id: link.id, title: link.title, description: link.description }),
     [`${CLAIM}roles`]: lti13Roles(facts.courseRole, facts.siteRole),
     [`${CLAIM}context`]: {
       ...filled({ id: context.id, label: context.label, title: context.title }),
@@ -66,7 +82,7 @@ export function launchClaims(facts: Launch13Facts): Claims {
       course_section_sourcedid: context.sourcedId,
     }),
     ...claimUnlessEmpty('custom', facts.custom, true),
-    ...(facts.migration && { [`${CLAIM}lti1p1`]: migrationClaim(facts, facts.migration, exp) }),
+    ...facts.services,
   }
 }
 

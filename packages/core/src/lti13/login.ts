@@ -10,6 +10,9 @@ export interface LoginHint {
   actorId: string
   /** Who is launched: the same person, or the test learner. */
   personId: string
+  /** What is opened: a link, or a tool's picker. */
+  kind: 'link' | 'picker'
+  /** Of the link, or of the picking. */
   linkId: string
   target: 'frame' | 'window'
   expiresSeconds: number
@@ -21,7 +24,7 @@ export interface Hints {
   message: string
 }
 
-const FIELDS = ['id', 'registrationId', 'actorId', 'personId', 'linkId', 'target', 'expiresSeconds'] as const
+const FIELDS = ['id', 'registrationId', 'actorId', 'personId', 'kind', 'linkId', 'target', 'expiresSeconds'] as const
 
 /** Writes both hints: the login hint names the launch, the message hint carries it, sealed with a message code. */
 export function writeHints(key: Uint8Array, hint: LoginHint): Hints {
@@ -39,7 +42,8 @@ export function readHints(key: Uint8Array, hints: Hints): LoginHint | undefined 
     string
   >
   if (read.id !== hints.login || (read.target !== 'frame' && read.target !== 'window')) return undefined
-  return { ...read, target: read.target, expiresSeconds: Number(read.expiresSeconds) }
+  if (read.kind !== 'link' && read.kind !== 'picker') return undefined
+  return { ...read, kind: read.kind, target: read.target, expiresSeconds: Number(read.expiresSeconds) }
 }
 
 /** The parameters of a login initiation (Security Framework 1.0 section 5.1.1.1; LTI 1.3 core section 4.1.1). */

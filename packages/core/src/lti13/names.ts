@@ -4,6 +4,15 @@ export const LTI13_VERSION = '1.3.0'
 export const MESSAGE_TYPES = ['LtiResourceLinkRequest', 'LtiDeepLinkingRequest', 'LtiSubmissionReviewRequest'] as const
 export type MessageType = (typeof MESSAGE_TYPES)[number]
 
+/** Course Groups 1.0. */
+export const GROUPS_SCOPE = 'https://purl.imsglobal.org/spec/lti-gs/scope/contextgroup.readonly'
+export const GROUPS_CLAIM = 'https://purl.imsglobal.org/spec/lti-gs/claim/groupsservice'
+export const GROUPS_MEDIA_TYPE = 'application/vnd.ims.lti-gs.v1.contextgroupcontainer+json'
+/** Course files, an extension of ours: docs/course-files.md. */
+export const COURSE_FILES_SCOPE = 'urn:bathyscribe:scope:coursefiles.readonly'
+export const COURSE_FILES_CLAIM = 'urn:bathyscribe:claim:coursefiles'
+export const COURSE_FILES_MEDIA_TYPE = 'application/vnd.bathyscribe.coursefiles.v1+json'
+
 const AGS = 'https://purl.imsglobal.org/spec/lti-ags/scope/'
 /** Scopes of services that can be granted, with what each lets a tool do, for people (AGS 2.0, NRPS 2.0, Course Groups 1.0). */
 export const SCOPES = {
@@ -12,7 +21,8 @@ export const SCOPES = {
   [`${AGS}result.readonly`]: 'read the results in its own columns',
   [`${AGS}score`]: 'send scores',
   'https://purl.imsglobal.org/spec/lti-nrps/scope/contextmembership.readonly': 'read the roster of a course',
-  'https://purl.imsglobal.org/spec/lti-gs/scope/contextgroup.readonly': 'read the groups of a course',
+  [GROUPS_SCOPE]: 'read the groups of a course',
+  [COURSE_FILES_SCOPE]: 'list the files of a course and read them',
 } as const satisfies Record<string, string>
 export type Scope = keyof typeof SCOPES
 

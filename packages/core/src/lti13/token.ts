@@ -1,3 +1,4 @@
+import { LINE_ITEM_READ_SCOPE, LINE_ITEM_SCOPE } from './scores.js'
 import type { Claims } from './jws.js'
 import { isScope, type Scope } from './names.js'
 
@@ -53,9 +54,14 @@ export function checkAssertion(
   return { id: jti, expiresSeconds: exp }
 }
 
+/** Whether scopes open what one of them opens: who may change columns may read them (AGS 2.0 section 3.1). */
+export function holdsScope(held: readonly string[], wanted: string): boolean {
+  return held.includes(wanted) || (wanted === LINE_ITEM_READ_SCOPE && held.includes(LINE_ITEM_SCOPE))
+}
+
 /** The scopes of those asked for that are granted, each once, in the order asked (RFC 6749 section 3.3). */
 export function grantedScopes(asked: string, granted: readonly string[]): Scope[] {
-  return [...new Set(asked.split(' '))].filter((one): one is Scope => isScope(one) && granted.includes(one))
+  return [...new Set(asked.split(' '))].filter((one): one is Scope => isScope(one) && holdsScope(granted, one))
 }
 
 /** Claims of an access token of ours. */
@@ -76,6 +82,20 @@ export function accessTokenClaims(facts: {
     exp: facts.nowSeconds + facts.lifetimeSeconds,
     jti: facts.id,
   }
+}
+
+/**
+ * Reads the claims of an access token of ours: who holds it, and for which scopes. The signature is verified before.
+ * @returns undefined when it is another one's, or over
+ */
+export function checkAccessToken(
+  claims: Claims,
+  expected: { issuer: string; nowSeconds: number },
+): { clientId: string; scopes: string[] } | undefined {
+  const { iss, aud, sub, scope, exp } = claims
+  if (iss !== expected.issuer || aud !== expected.issuer || typeof sub !== 'string' || typeof scope !== 'string')
+    return undefined
+  return typeof exp === 'number' && exp > expected.nowSeconds ? { clientId: sub, scopes: scope.split(' ') } : undefined
 }
 
 function show(value: unknown): string {

@@ -306,7 +306,10 @@ export function configurationDocument(facts: {
     'https://purl.imsglobal.org/spec/lti-platform-configuration': {
       product_family_code: 'bathyscribe',
       version: facts.version,
-      messages_supported: [{ type: 'LtiResourceLinkRequest', placements: Object.keys(STANDARD_PLACES) }],
+      messages_supported: [
+        { type: 'LtiResourceLinkRequest', placements: Object.keys(STANDARD_PLACES) },
+        { type: 'LtiDeepLinkingRequest', placements: Object.keys(STANDARD_PLACES) },
+      ],
       variables: facts.variables,
     },
   }

@@ -8,7 +8,9 @@ import { registerSwitches, Switches, TOOL_FAULTS } from '../parts/switches.js'
 import { toolConfigurationXml } from '../parts/tool-configuration.js'
 import { MISBEHAVIOURS, readMisbehaviours, type Misbehaviour } from '../misbehaviours.js'
 import { drillOf, fractionOf } from './drills.js'
-import { credentialsPage, drillPage, instructorPage, messagePage, resultPage } from './pages.js'
+import { Sessions } from '../parts/sessions.js'
+import { credentialsPage, drillPage, instructorPage, messagePage, resultPage, returnPage, shelfPage } from './pages.js'
+import { PICKER_FAULTS, readPicking, selection, type Picking1 } from './shelf.js'
 import { KnotworkState } from './state.js'
 
 export interface KnotworkOptions {
@@ -45,12 +47,9 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
   const sessions = new Map<string, Session>()
   const launchUrl = `${options.publicUrl}/launch`
   await app.register(formbody)
-  registerSwitches(
-    app,
-    KNOTWORK_LOOK,
-    new Switches(TOOL_FAULTS, state.tool, () => state.save()),
-    options.slowMs ?? 12_000,
-  )
+  const switches = new Switches({ ...TOOL_FAULTS, ...PICKER_FAULTS }, state.tool, () => state.save())
+  const pickings = new Sessions<Picking1>()
+  registerSwitches(app, KNOTWORK_LOOK, switches, options.slowMs ?? 12_000)
 
   app.setErrorHandler((error, _, reply) => {
     const status = error instanceof LaunchRefused ? error.status : 500
@@ -76,6 +75,23 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
     return reply.send({ held: secrets.length })
   })
   app.get('/launch', (_, reply) => sendPage(reply, messagePage('Knotwork Drills', 'This address takes launches.')))
+
+  app.post<{ Body: Fields | undefined }>('/shelf', (request, reply) => {
+    const fields = request.body ?? {}
+    verifier.verify(`${options.publicUrl}${request.url}`, fields, { picker: true })
+    if (isLearner(fields)) throw new LaunchRefused(403, 'Only instructors choose drills.')
+    const picking = readPicking(fields)
+    return sendPage(reply, shelfPage(picking, pickings.open(picking)))
+  })
+  app.post<{ Body: Fields | undefined }>('/shelf/take', (request, reply) => {
+    const picking = pickings.find(request.body?.['session'])
+    if (!picking) throw new LaunchRefused(403, 'This shelf was closed. Open it again from your course.')
+    const credentials = { key: options.consumerKey, secret: secrets[0]! }
+    const fields = selection(options.publicUrl, credentials, picking, request.body ?? {}, (fault) =>
+      switches.does(fault),
+    )
+    return sendPage(reply, returnPage(picking.returnUrl, fields))
+  })
 
   app.post<{ Body: Fields }>('/launch', async (request, reply) => {
     const fields = request.body ?? {}

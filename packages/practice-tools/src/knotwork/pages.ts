@@ -1,5 +1,8 @@
 import { MISBEHAVIOURS, type Misbehaviour } from '../misbehaviours.js'
-import type { Drill } from './drills.js'
+import { returnForm } from '../parts/page.js'
+import type { Fields } from '../lti1/verify-launch.js'
+import { DRILLS, type Drill } from './drills.js'
+import { DRILL_POINTS, LINK_SETTINGS, type Picking1 } from './shelf.js'
 import type { LinkState } from './state.js'
 
 const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' }
@@ -27,7 +30,7 @@ export function credentialsPage(key: string, secret: string, launchUrl: string):
     'Credentials',
     'Skerrow Maritime Academy',
     `<h1>Your credentials</h1><p>Enter these in your platform. LTI 1.1, scores by Basic Outcomes.</p><table>${row('Consumer key', key)}${row('Shared secret', secret)}${row('Launch address', launchUrl)}${row('Configuration address', launchUrl.replace(/launch$/, 'config.xml'))}</table>
-     <p>A link’s custom parameter <code>drill</code> chooses what is shown: <code>bends</code>, <code>soundings</code> or <code>clouds</code>. Under <code>practice_score</code>, for instance 0.645, a learner’s launch is scored at once, without a person.</p>`,
+     <p>Its picker stands at <code>${launchUrl.replace(/launch$/, 'shelf')}</code>.</p><p>A link’s custom parameter <code>drill</code> chooses what is shown: <code>bends</code>, <code>soundings</code> or <code>clouds</code>. Under <code>practice_score</code>, for instance 0.645, a learner’s launch is scored at once, without a person.</p>`,
   )
 }
 
@@ -73,6 +76,33 @@ export function instructorPage(link: LinkState, name: string, session: string): 
     `<h1>${escape(link.title)}</h1><p>${escape(link.course)}</p><table><thead><tr><th>Learner</th><th>Attempts</th><th>Score</th><th>Sent</th></tr></thead><tbody>${rows || '<tr><td colspan="4">Nobody has worked here yet.</td></tr>'}</tbody></table>
      <h2>Practice: misbehave on this link</h2><form method="post" action="/misbehave"><input type="hidden" name="session" value="${session}">${switches}<p><button>Keep these</button></p></form>`,
   )
+}
+
+/** The shelf that drills are picked from, with the settings of a link. */
+export function shelfPage(picking: Picking1, session: string): string {
+  const kind = picking.multiple ? 'checkbox' : 'radio'
+  const drills = DRILLS.map((drill, i) => {
+    const name = picking.multiple
+      ? `name="take-${drill.id}"`
+      : `name="drill" value="${drill.id}"${i === 0 ? ' checked' : ''}`
+    return `<label><input type="${kind}" ${name}> ${escape(drill.title)} <small>(${DRILL_POINTS} points)</small></label>`
+  })
+  const settings = Object.entries(LINK_SETTINGS).map(
+    ([name, values]) =>
+      `<label>${name === 'send' ? 'Which score is sent' : 'Which part is shown'} <select name="${name}">${values.map((one) => `<option>${one}</option>`).join('')}</select></label>`,
+  )
+  const hidden = `<input type="hidden" name="session" value="${session}">`
+  return page(
+    'The shelf',
+    picking.name,
+    `<h1>Choose from the shelf</h1><form method="post" action="/shelf/take">${hidden}<fieldset><legend>Drills</legend>${drills.join('')}</fieldset><fieldset><legend>Settings of the link</legend>${settings.join('')}</fieldset><button>Take it</button></form>
+     <form method="post" action="/shelf/take">${hidden}<p><button>Take nothing</button></p></form>`,
+  )
+}
+
+/** Posts what was chosen back through the browser. */
+export function returnPage(returnUrl: string, fields: Fields): string {
+  return page('Back to your course', '', returnForm(returnUrl, fields))
 }
 
 export function messagePage(title: string, text: string): string {

@@ -40,7 +40,7 @@ export class LaunchVerifier {
   ) {}
 
   /** @param url as the browser called it. @throws LaunchRefused */
-  verify(url: string, fields: Fields, options: { secret?: string } = {}): void {
+  verify(url: string, fields: Fields, options: { secret?: string; picker?: boolean } = {}): void {
     const key = fields['oauth_consumer_key'] ?? ''
     const held = options.secret ?? this.secrets[key]
     if (held === undefined) throw new LaunchRefused(401, `${this.tool} does not know the consumer key “${key}”.`)
@@ -64,9 +64,10 @@ export class LaunchVerifier {
     if (!matches) throw new LaunchRefused(401, 'The signature of this launch does not match.')
 
     this.checkFreshness(key, fields)
-    if (fields['lti_message_type'] !== 'basic-lti-launch-request')
+    const picks = options.picker && fields['lti_message_type'] === 'ContentItemSelectionRequest'
+    if (fields['lti_message_type'] !== 'basic-lti-launch-request' && !picks)
       throw new LaunchRefused(400, 'This is not a launch of a resource link.')
-    for (const name of ['resource_link_id', 'user_id', 'roles'])
+    for (const name of [picks ? 'content_item_return_url' : 'resource_link_id', 'user_id', 'roles'])
       if (!fields[name]) throw new LaunchRefused(400, `The launch does not say ${name}.`)
   }
 

@@ -34,3 +34,11 @@ export function buttonForm(action: string, hidden: Record<string, string>, label
   )
   return `<form method="post" action="${escape(action)}">${inputs.join('')}${inside}<p><button>${escape(label)}</button></p></form>`
 }
+
+/** A page that posts the answer back through the browser. */
+export function returnForm(returnUrl: string, fields: Record<string, string>): string {
+  const inputs = Object.entries(fields).map(
+    ([name, value]) => `<input type="hidden" name="${escape(name)}" value="${escape(value)}">`,
+  )
+  return `<p>Going back …</p><form id="back" method="post" action="${escape(returnUrl)}">${inputs.join('')}<button>Go back</button></form><script>document.getElementById('back').submit()</script>`
+}

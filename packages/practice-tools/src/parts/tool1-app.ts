@@ -23,7 +23,11 @@ export async function createTool1(
     description: string
     kept: { faults?: string[] }
     save: () => void
-    onLaunch: (fields: Fields, reply: FastifyReply) => FastifyReply
+    /** What the front page says of it. */
+    front?: string
+    onLaunch: (fields: Fields, reply: FastifyReply, url: string) => FastifyReply | Promise<FastifyReply>
+    /** More addresses that take launches, as routes of the tool's own. */
+    launchPaths?: readonly string[]
   },
 ): Promise<FastifyInstance> {
   const { look } = parts
@@ -45,7 +49,7 @@ export async function createTool1(
       ['Launch address', launchUrl],
       ['Configuration address', `${options.publicUrl}/config.xml`],
     ])
-    const body = `<h1>Your credentials</h1><p>Enter these in your platform. LTI 1.1; no scores are returned.</p>${values}`
+    const body = `<h1>Your credentials</h1><p>Enter these in your platform. ${parts.front ?? 'LTI 1.1; no scores are returned.'}</p>${values}`
     return reply.type('text/html; charset=utf-8').send(toolPage(look, 'Credentials', 'Skerrow Maritime Academy', body))
   })
   app.get('/config.xml', (_, reply) =>
@@ -59,11 +63,12 @@ export async function createTool1(
     ),
   )
   app.get('/launch', (_, reply) => sendMessage(reply, look, look.name, 'This address takes launches.'))
-  app.post<{ Body: Fields | undefined }>('/launch', (request, reply) => {
-    const fields = request.body ?? {}
-    verifier.verify(`${options.publicUrl}${request.url}`, fields)
-    return parts.onLaunch(fields, reply)
-  })
+  for (const path of ['/launch', ...(parts.launchPaths ?? [])])
+    app.post<{ Body: Fields | undefined }>(path, (request, reply) => {
+      const fields = request.body ?? {}
+      verifier.verify(`${options.publicUrl}${request.url}`, fields)
+      return parts.onLaunch(fields, reply, `${options.publicUrl}${request.url}`)
+    })
   return app
 }
 

@@ -7,6 +7,7 @@ import type { Actor } from '../records/statements/sign-ins.js'
 import type { Settings } from '../settings/settings.js'
 import type { KeyUses } from '../records/statements/key-use.js'
 import type { Outgoing } from '../wire/outgoing.js'
+import type { FileStore } from './files/file-store.js'
 import type { Keyring } from './keyring.js'
 import type { ToolKeysets } from './tool-keysets.js'
 
@@ -22,6 +23,7 @@ export interface Context {
   keyring: Keyring
   toolKeysets: ToolKeysets
   keyUses: KeyUses
+  files: FileStore
   settings: Settings
   version: string
   log: FastifyBaseLogger

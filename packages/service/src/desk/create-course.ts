@@ -22,6 +22,10 @@ export async function createCourse(
     term: wanted.term,
     timeZone: wanted.timeZone,
     sourcedId: wanted.sourcedId,
+    startsAt: wanted.startsAt === null ? null : new Date(wanted.startsAt),
+    endsAt: wanted.endsAt === null ? null : new Date(wanted.endsAt),
+    welcome: '',
+    revision: 1,
     createdAt: now,
   }
   const categories = [...new Set(wanted.categories)].map((name, position) => ({

@@ -37,7 +37,6 @@ export async function startSounding(context: Context, actor: Actor, assignment: 
     kind: 'sounding',
     courseId: assignment.courseId,
     assignmentId: assignment.id,
-    personId: null,
   })
   return id
 }
@@ -136,6 +135,5 @@ function publish({ context, assignment }: Run): void {
     kind: 'sounding',
     courseId: assignment.courseId,
     assignmentId: assignment.id,
-    personId: null,
   })
 }

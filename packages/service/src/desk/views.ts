@@ -51,10 +51,16 @@ export function memberView({ person, enrolment }: MemberRow): Member {
 }
 
 export function courseView(
-  { codeKey: _key, sourcedId: _sourced, ...course }: CourseSummary,
+  { codeKey: _key, sourcedId: _sourced, welcome: _welcome, revision: _revision, ...course }: CourseSummary,
   teachingSide: boolean,
 ): Course {
-  return { ...course, unproven: teachingSide ? course.unproven : 0, createdAt: course.createdAt.toISOString() }
+  return {
+    ...course,
+    unproven: teachingSide ? course.unproven : 0,
+    startsAt: course.startsAt?.toISOString() ?? null,
+    endsAt: course.endsAt?.toISOString() ?? null,
+    createdAt: course.createdAt.toISOString(),
+  }
 }
 
 export function markView(mark: Mark): MarkAnswer {
@@ -64,6 +70,7 @@ export function markView(mark: Mark): MarkAnswer {
 export function assignmentView(assignment: AssignmentSummary): Assignment {
   const { id, slug, title, course, tool, instructions, points, category, state, documentTarget, launchUrl } = assignment
   const { effectiveLaunchUrl, customParameters, resourceLinkId, revision } = assignment
+  const { counted, attempts, audience, content, contentToolId, unit, rowKey } = assignment
   return {
     id,
     slug,
@@ -80,6 +87,16 @@ export function assignmentView(assignment: AssignmentSummary): Assignment {
     customParameters,
     resourceLinkId,
     revision,
+    counted,
+    attempts,
+    audience,
+    content,
+    contentTool: contentToolId,
+    unit,
+    rowKey,
+    opensAt: assignment.opensAt?.toISOString() ?? null,
+    dueAt: assignment.dueAt?.toISOString() ?? null,
+    closesAt: assignment.closesAt?.toISOString() ?? null,
     publishedAt: assignment.publishedAt?.toISOString() ?? null,
     createdAt: assignment.createdAt.toISOString(),
     updatedAt: assignment.updatedAt.toISOString(),

@@ -76,7 +76,7 @@ export async function admit(
     else await ownTool(context.records, actor, tool)
   }
   if (access.who !== 'member' && access.who !== 'teacher' && access.who !== 'instructor') return new Caller({ actor })
-  return admitToCourse(context, access.who, actor, request.params as { course?: string; assignment?: string })
+  return admitToCourse(context, access, access.who, actor, request.params as { course?: string; assignment?: string })
 }
 
 /** Registering is for administrators, and for instructors as far as their own courses go. */
@@ -89,11 +89,14 @@ async function requireInstructorSomewhere({ records }: Context, actor: Actor): P
 /** Those who are not in a course learn nothing of it, not even that it exists. */
 async function admitToCourse(
   { records }: Context,
+  access: Access,
   who: 'member' | 'teacher' | 'instructor',
   actor: Actor,
   params: { course?: string; assignment?: string },
 ): Promise<Caller> {
   const assignment = params.assignment === undefined ? undefined : await records.assignments.byRef(params.assignment)
+  if (assignment?.state === 'deleted' && !access.deletedToo)
+    throw new Refusal('assignment.not_found', params.assignment)
   const course = await records.courses.byRef(assignment?.courseId ?? params.course ?? '')
   const role = await roleIn(records, actor, course.id)
   const found = { actor, course, role, ...(assignment && { assignment }) }
@@ -102,7 +105,8 @@ async function admitToCourse(
     throw assignment
       ? new Refusal('assignment.not_found', params.assignment)
       : new Refusal('course.not_found', params.course)
-  if (assignment?.state === 'draft' && !teaches(role)) throw new Refusal('assignment.not_found', params.assignment)
+  if (assignment && assignment.state !== 'published' && !teaches(role))
+    throw new Refusal('assignment.not_found', params.assignment)
   const enough = who === 'member' || (who === 'teacher' ? teaches(role) : role === 'instructor')
   if (!enough) throw new Refusal('access.denied')
   return new Caller(found)

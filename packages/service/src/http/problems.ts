@@ -1,7 +1,7 @@
 import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
 import type { FastifyError, FastifyReply, FastifyRequest } from 'fastify'
 import { hasZodFastifySchemaValidationErrors, isResponseSerializationError } from 'fastify-type-provider-zod'
-import { isUnavailable, isUnstorable } from '../records/database.js'
+import { isReferenceLost, isUnavailable, isUnstorable } from '../records/database.js'
 
 const FASTIFY_CODES: Record<string, ErrorCode> = {
   FST_ERR_CTP_BODY_TOO_LARGE: 'request.too_large',
@@ -35,6 +35,8 @@ export function toRefusal(error: unknown, request: FastifyRequest): Refusal {
     return new Refusal('service.database_unavailable')
   }
   if (isUnstorable(error)) return new Refusal('request.invalid', 'a value holds the character U+0000')
+  // A check before the statement says it better; this is for two at once.
+  if (isReferenceLost(error)) return new Refusal('record.changed_meanwhile')
   const { code = '', statusCode = 500 } = error as Partial<FastifyError>
   const known = FASTIFY_CODES[code]
   if (known) return new Refusal(known)

@@ -14,12 +14,16 @@ import { registerOperations } from './api/routes.js'
 import { sessionHandlers } from './api/session.js'
 import { siteHandlers } from './api/site.js'
 import { workHandlers } from './api/work.js'
+import { contentHandlers } from './api/content.js'
+import { registerFileLinks, registerFiles } from './api/files.js'
 import { registerConsole } from './console.js'
 import { registerHealth } from './health.js'
 import { placeHandlers } from './api/places.js'
 import { toolHandlers } from './api/tools.js'
 import { registerLaunch, sendRefusedPage } from './lti/launch.js'
 import { registerLogin } from './lti/login.js'
+import { registerPickers } from './lti/pickers.js'
+import { registerServices } from './lti/services.js'
 import { registerOutcomes } from './lti/outcomes.js'
 import { sendProblem, toRefusal } from './problems.js'
 
@@ -73,6 +77,9 @@ export async function createServer({ context, database, consoleFolder, sound }: 
         void reply.header('strict-transport-security', 'max-age=31536000; includeSubDomains')
       })
     registerLaunch(scope, context)
+    await registerPickers(scope, context)
+    await registerServices(scope, context)
+    registerFileLinks(scope, context)
     await registerLogin(scope, context)
   })
 
@@ -121,13 +128,16 @@ export async function createServer({ context, database, consoleFolder, sound }: 
   await app.register(swaggerUi, { routePrefix: '/api/docs', staticCSP: true, theme: { title: 'Bathyscribe API' } })
   app.get('/api/openapi.json', { schema: { hide: true } }, async () => app.swagger())
 
+  const work = workHandlers(context, sound)
   registerOperations(app, context, {
     ...sessionHandlers(context),
     ...siteHandlers(context),
-    ...workHandlers(context, sound),
+    ...work.handlers,
+    ...contentHandlers(context, work.detail),
     ...toolHandlers(context),
     ...placeHandlers(context),
   })
+  await registerFiles(app, context)
   registerEvents(app, context)
   registerConsole(app, consoleFolder)
   return app

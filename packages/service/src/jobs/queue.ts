@@ -78,6 +78,8 @@ async function expireAll(context: Context, database: DataSource): Promise<void> 
     nonces: await expire(database, 'nonce', now),
     sessions: await expire(database, 'session', now),
     invitations: await expire(database, 'invitation', daysAgo(1)),
+    pickings: await expire(database, 'picking', daysAgo(30)),
+    assignments: await context.records.assignments.purge(daysAgo(settings.undoDays)),
     wireEntries: await expire(database, 'wire_entry', daysAgo(settings.wireDays)),
     auditEntries: await expire(database, 'audit_entry', daysAgo(settings.auditDays)),
   }

@@ -1,7 +1,7 @@
-import { ERRORS, Refusal, type ErrorCode, type ToolState } from '@bathyscribe/contract'
+import { ERRORS, Refusal, type Audience, type ErrorCode, type ToolState } from '@bathyscribe/contract'
 import type { Evidence, ProofFacts } from '@bathyscribe/core/checks'
 import { sameNumber } from '@bathyscribe/core/scores'
-import type { EntityManager } from 'typeorm'
+import { Not, type EntityManager } from 'typeorm'
 import { AssignmentRecord } from './entities/courses.js'
 import { codeKey } from './courses.js'
 
@@ -10,9 +10,28 @@ export interface AssignmentSummary extends AssignmentRecord {
   course: { id: string; code: string; title: string }
   tool: { id: string; slug: string; name: string; state: ToolState }
   category: { id: string; name: string } | null
+  unit: { id: string; title: string; published: boolean } | null
+  /** Null: everyone. */
+  audience: Audience | null
   effectiveLaunchUrl: string | null
   scores: number
   facts: ProofFacts
+}
+
+/** An assignment as the column that a tool of LTI 1.3 sees. */
+export type ColumnRow13 = Pick<
+  AssignmentRecord,
+  'id' | 'title' | 'points' | 'resourceLinkId' | 'content' | 'opensAt' | 'dueAt'
+>
+
+export interface DueRow {
+  assignment: { id: string; slug: string; title: string }
+  course: { id: string; code: string; title: string }
+  dueAt: Date
+  closesAt: Date | null
+  points: string
+  opened: boolean
+  handedIn: boolean
 }
 
 interface EvidenceJson {
@@ -24,6 +43,7 @@ interface EvidenceJson {
 }
 interface Row extends Omit<AssignmentSummary, 'facts'> {
   hasSecret: boolean
+  chosen: boolean
   toolAt: Date
   visit: EvidenceJson | null
   proof: EvidenceJson | null
@@ -47,13 +67,29 @@ const launchEvidence = (
 ) => `(select json_build_object('kind', l.evidence_kind, 'id', l.evidence_id, 'at', l.at, 'person', l.person_name,
     'statement', l.statement) from launch_evidence l where l.assignment_id = a.id and l.kind = '${kind}')`
 
+const AUDIENCE = `json_build_object(
+    'groups', coalesce((select json_agg(json_build_object('id', g.id, 'name', s.name || ': ' || g.name,
+      'members', (select count(*)::int from group_member m where m.group_id = g.id)) order by s.name, g.position)
+      from assignment_group t join course_group g on g.id = t.group_id join group_set s on s.id = g.set_id where t.assignment_id = a.id), '[]'),
+    'people', coalesce((select json_agg(json_build_object('id', p.id, 'fullName', p.full_name, 'username', p.username) order by p.full_name)
+      from assignment_person t join person p on p.id = t.person_id where t.assignment_id = a.id), '[]'),
+    'reached', (select count(*)::int from enrolment e where e.course_id = a.course_id and e.role = 'learner' and e.state = 'active' and (
+      exists (select 1 from assignment_person t where t.assignment_id = a.id and t.person_id = e.person_id)
+      or exists (select 1 from assignment_group t join group_member m on m.group_id = t.group_id where t.assignment_id = a.id and m.person_id = e.person_id))))`
+
 // One query for any number of assignments: each lateral part reads one row by an index.
 const SUMMARY = `
 select a.id, a.course_id as "courseId", a.registration_id as "registrationId", a.slug, a.title, a.instructions, a.points,
   a.category_id as "categoryId", a.state, a.document_target as "documentTarget", a.launch_url as "launchUrl",
   a.custom_parameters as "customParameters", a.resource_link_id as "resourceLinkId", a.revision, a.position,
+  a.counted, a.opens_at as "opensAt", a.due_at as "dueAt", a.closes_at as "closesAt", a.attempts, a.for_everyone as "forEveryone", a.content,
+  a.content_tool_id as "contentToolId", a.row_key as "rowKey", a.state_before as "stateBefore", a.deleted_at as "deletedAt",
+  case when u.id is null then null else json_build_object('id', u.id, 'title', u.title, 'published', u.published) end as unit,
+  case when not a.for_everyone then ${AUDIENCE} end as audience,
   a.published_at as "publishedAt", a.created_at as "createdAt", a.updated_at as "updatedAt", a.settings_changed_at as "settingsChangedAt",
   coalesce(a.launch_url, r.launch_url) as "effectiveLaunchUrl", (r.version = '1.3' or r.secret_sealed is not null) as "hasSecret", r.updated_at as "toolAt",
+  r.first_entry <> 'link' or a.content is not null or exists (select 1 from first_entry f where f.registration_id = r.id and f.course_id = a.course_id
+    and f.link_id = a.id) as chosen,
   json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course,
   json_build_object('id', r.id, 'slug', r.slug, 'name', r.name, 'state', r.state) as tool,
   case when k.id is null then null else json_build_object('id', k.id, 'name', k.name) end as category,
@@ -66,6 +102,7 @@ select a.id, a.course_id as "courseId", a.registration_id as "registrationId", a
     left join person p on p.id = s.person_id where s.assignment_id = a.id and s.outcome = 'refused' order by s.id desc limit 1) as refusal
 from assignment a join course c on c.id = a.course_id join registration r on r.id = a.registration_id
 left join category k on k.id = a.category_id
+left join unit_item i on i.assignment_id = a.id left join unit u on u.id = i.unit_id
 left join lateral (
   select json_build_object('id', s.wire_entry_id::text, 'at', s.at, 'person', p.full_name, 'sent', s.sent, 'operation', s.operation,
       'fraction', s.fraction::text, 'points', s.points::text,
@@ -108,6 +145,166 @@ export class AssignmentRecords {
     await this.manager.insert(AssignmentRecord, assignment)
   }
 
+  /** Inserts many in one statement. */
+  async insertAll(assignments: readonly AssignmentRecord[]): Promise<void> {
+    for (let i = 0; i < assignments.length; i += 500)
+      await this.manager.insert(AssignmentRecord, assignments.slice(i, i + 500))
+  }
+
+  /** Changes many rows in one statement, each as it is given here in full. */
+  async updateAll(assignments: readonly AssignmentRecord[]): Promise<void> {
+    if (assignments.length === 0) return
+    const rows = assignments.map((one) => ({
+      id: one.id, revision: one.revision, title: one.title, instructions: one.instructions, points: one.points, counted: one.counted,
+      category_id: one.categoryId, opens_at: one.opensAt, due_at: one.dueAt, closes_at: one.closesAt, attempts: one.attempts,
+      for_everyone: one.forEveryone, document_target: one.documentTarget, launch_url: one.launchUrl, custom_parameters: one.customParameters,
+      state: one.state, published_at: one.publishedAt, updated_at: one.updatedAt, settings_changed_at: one.settingsChangedAt,
+    })) // prettier-ignore
+    const changed = await this.manager.query<[{ id: string }[], number]>(
+      `update assignment a set revision = a.revision + 1, title = x.title, instructions = x.instructions, points = x.points, counted = x.counted,
+         category_id = x.category_id, opens_at = x.opens_at, due_at = x.due_at, closes_at = x.closes_at, attempts = x.attempts,
+         for_everyone = x.for_everyone, document_target = x.document_target, launch_url = x.launch_url, custom_parameters = x.custom_parameters,
+         state = x.state, published_at = x.published_at, updated_at = x.updated_at, settings_changed_at = x.settings_changed_at
+       from json_to_recordset($1::json) as x(id text, revision integer, title text, instructions text, points numeric, counted boolean, category_id text,
+         opens_at timestamptz, due_at timestamptz, closes_at timestamptz, attempts integer, for_everyone boolean, document_target text,
+         launch_url text, custom_parameters jsonb, state text, published_at timestamptz, updated_at timestamptz, settings_changed_at timestamptz)
+       where a.id = x.id and a.revision = x.revision returning a.id`,
+      [JSON.stringify(rows)],
+    )
+    if (changed[1] !== assignments.length) throw new Refusal('record.changed_meanwhile')
+  }
+
+  /** Says whom assignments are for. What was said before is forgotten. */
+  async setAudiences(
+    audiences: readonly { assignmentId: string; groups: readonly string[]; people: readonly string[] }[],
+  ): Promise<void> {
+    const ids = audiences.map((one) => one.assignmentId)
+    await this.manager.query(`delete from assignment_group where assignment_id = any($1)`, [ids])
+    await this.manager.query(`delete from assignment_person where assignment_id = any($1)`, [ids])
+    const pairs = (of: 'groups' | 'people') =>
+      audiences.flatMap((one) => one[of].map((id) => [one.assignmentId, id] as const))
+    for (const [of, table] of [
+      ['groups', 'assignment_group'],
+      ['people', 'assignment_person'],
+    ] as const) {
+      const all = pairs(of)
+      if (all.length > 0)
+        await this.manager.query(
+          `insert into ${table} select * from unnest($1::text[], $2::text[]) on conflict do nothing`,
+          [all.map(([id]) => id), all.map(([, id]) => id)],
+        )
+    }
+  }
+
+  /** Those of a course as they stand in the records, for tables. */
+  ofCourse(courseId: string): Promise<AssignmentRecord[]> {
+    return this.manager.find(AssignmentRecord, { where: { courseId, state: Not('deleted') } })
+  }
+
+  /** All short names of a course, taken ones of deleted assignments included. */
+  async slugs(courseId: string): Promise<string[]> {
+    const rows = await this.manager.query<{ slug: string }[]>(`select slug from assignment where course_id = $1`, [
+      courseId,
+    ])
+    return rows.map((row) => row.slug)
+  }
+
+  /** Those deleted before `before`, for good, with everything that hangs on them. @returns how many went */
+  async purge(before: Date): Promise<number> {
+    const [, count] = await this.manager.query<[unknown, number]>(
+      `delete from assignment where state = 'deleted' and deleted_at < $1`,
+      [before],
+    )
+    return count
+  }
+
+  /** For good, with everything that hangs on it: only for one without scores. */
+  async remove(id: string): Promise<void> {
+    await this.manager.delete(AssignmentRecord, { id })
+  }
+
+  /** The column of an assignment that a tool owns. @throws Refusal for any other */
+  async columnOf(courseId: string, registrationId: string, id: string): Promise<ColumnRow13> {
+    const found = await this.manager.findOneBy(AssignmentRecord, {
+      id,
+      courseId,
+      registrationId,
+      state: Not('deleted'),
+    })
+    if (!found) throw new Refusal('line_item.not_found', id.slice(0, 60))
+    return found
+  }
+
+  /** The columns of a tool in a course, by identifier. */
+  columnsOfTool(
+    courseId: string,
+    registrationId: string,
+    filter: {
+      resourceLinkId?: string | undefined
+      resourceId?: string | undefined
+      tag?: string | undefined
+      after?: string | undefined
+      limit: number
+    },
+  ): Promise<ColumnRow13[]> {
+    return this.manager.query(
+      `select id, title, points, resource_link_id as "resourceLinkId", content, opens_at as "opensAt", due_at as "dueAt" from assignment
+       where course_id = $1 and registration_id = $2 and state <> 'deleted' and ($3::text is null or resource_link_id = $3)
+         and ($4::text is null or content->'column'->>'resourceId' = $4) and ($5::text is null or content->'column'->>'tag' = $5)
+         and ($6::text is null or id > $6) order by id limit $7`,
+      [
+        courseId,
+        registrationId,
+        filter.resourceLinkId ?? null,
+        filter.resourceId ?? null,
+        filter.tag ?? null,
+        filter.after ?? null,
+        filter.limit,
+      ],
+    )
+  }
+
+  async resultCount(assignmentId: string): Promise<number> {
+    const [row] = await this.manager.query<{ n: number }[]>(
+      `select count(*)::int as n from result where assignment_id = $1`,
+      [assignmentId],
+    )
+    return row!.n
+  }
+
+  /** Whether learners of the person's courses have something due, soonest first. */
+  due(personId: string, now: Date, limit: number): Promise<DueRow[]> {
+    return this.manager.query(
+      `select json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) as assignment,
+         json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course, a.due_at as "dueAt", a.closes_at as "closesAt", a.points,
+         v.person_id is not null as opened, res.person_id is not null as "handedIn"
+       from enrolment e join course c on c.id = e.course_id join assignment a on a.course_id = c.id
+       left join unit_item i on i.assignment_id = a.id left join unit u on u.id = i.unit_id
+       left join visit v on v.assignment_id = a.id and v.person_id = e.person_id
+       left join result res on res.assignment_id = a.id and res.person_id = e.person_id
+       where e.person_id = $1 and e.role = 'learner' and e.state = 'active' and a.state = 'published' and a.due_at > $2
+         and (u.id is null or u.published) and (a.opens_at is null or a.opens_at <= $2)
+         and (a.for_everyone or exists (select 1 from assignment_person t where t.assignment_id = a.id and t.person_id = $1)
+           or exists (select 1 from assignment_group t join group_member m on m.group_id = t.group_id where t.assignment_id = a.id and m.person_id = $1))
+       order by a.due_at, a.id limit $3`,
+      [personId, now, limit],
+    )
+  }
+
+  /** Which of a course's published assignments are for a person, and how often the person has handed in. */
+  async mine(courseId: string, personId: string): Promise<Map<string, { isFor: boolean; handedIn: number }>> {
+    const rows = await this.manager.query<{ id: string; isFor: boolean; handedIn: number }[]>(
+      `select a.id, a.for_everyone or exists (select 1 from assignment_person t where t.assignment_id = a.id and t.person_id = $2)
+           or exists (select 1 from assignment_group t join group_member m on m.group_id = t.group_id where t.assignment_id = a.id and m.person_id = $2) as "isFor",
+         coalesce(s.n, 0) as "handedIn"
+       from assignment a left join (select assignment_id, count(*)::int as n from score where person_id = $2 and outcome = 'accepted' and operation = 'replace'
+         and assignment_id in (select id from assignment where course_id = $1) group by 1) s on s.assignment_id = a.id
+       where a.course_id = $1 and a.state <> 'deleted'`,
+      [courseId, personId],
+    )
+    return new Map(rows.map(({ id, ...mine }) => [id, mine]))
+  }
+
   /** Locks an assignment against scores on their way, so that results can be recomputed under it. */
   async lock(id: string): Promise<AssignmentRecord> {
     return this.manager.findOneOrFail(AssignmentRecord, { where: { id }, lock: { mode: 'pessimistic_write' } })
@@ -119,7 +316,10 @@ export class AssignmentRecords {
   }
 
   async summariesOfCourse(courseId: string): Promise<AssignmentSummary[]> {
-    return this.summaries(`where a.course_id = $1 order by a.position, a.created_at, a.id limit 1000`, [courseId])
+    return this.summaries(
+      `where a.course_id = $1 and a.state <> 'deleted' order by a.position, a.created_at, a.id limit 1000`,
+      [courseId],
+    )
   }
 
   async summary(id: string): Promise<AssignmentSummary> {
@@ -190,6 +390,7 @@ function toFacts(row: Row): ProofFacts {
     },
     link: {
       launchUrl: row.effectiveLaunchUrl,
+      chosen: row.chosen,
       evidence: { ...ofAssignment, at: row.settingsChangedAt },
       settingsChangedAt: row.settingsChangedAt > row.toolAt ? row.settingsChangedAt : row.toolAt,
     },

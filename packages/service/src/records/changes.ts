@@ -10,7 +10,7 @@ const RECONNECT_MS = 1000
 /** Tells every process that shares these records what has changed, so that open pages can follow. */
 export interface Changes {
   /** Goes out shortly after; losing one only means that a page is refreshed later. */
-  publish(change: ChangeEvent): void
+  publish(change: Pick<ChangeEvent, 'kind' | 'courseId'> & Partial<ChangeEvent>): void
   /** @returns a function that ends the subscription */
   subscribe(listener: (change: ChangeEvent) => void): () => void
   close(): Promise<void>
@@ -71,7 +71,8 @@ export function createChanges(
   }
 
   return {
-    publish(change) {
+    publish(partly) {
+      const change: ChangeEvent = { assignmentId: null, personId: null, ...partly }
       waiting.set(JSON.stringify(change), change)
       timer ??= setTimeout(flush, SEND_EVERY_MS)
     },

@@ -20,9 +20,10 @@ export function codeKey(code: string): string {
 
 const SUMMARY = `
 select c.id, c.code, c.code_key as "codeKey", c.title, c.term, c.time_zone as "timeZone", c.sourced_id as "sourcedId", c.created_at as "createdAt",
+  c.starts_at as "startsAt", c.ends_at as "endsAt", c.welcome, c.revision,
   mine.role as "myRole",
   (select count(*)::int from enrolment e where e.course_id = c.id and e.role = 'learner' and e.state = 'active') as learners,
-  (select count(*)::int from assignment a where a.course_id = c.id and (a.state = 'published' or $2::boolean or mine.role in ('instructor', 'teaching_assistant'))) as assignments,
+  (select count(*)::int from assignment a where a.course_id = c.id and a.state <> 'deleted' and (a.state = 'published' or $2::boolean or mine.role in ('instructor', 'teaching_assistant'))) as assignments,
   (select count(*)::int from assignment a where a.course_id = c.id and a.state = 'published'
     and not exists (select 1 from result r where r.assignment_id = a.id)) as unproven,
   coalesce((select json_agg(json_build_object('id', k.id, 'name', k.name) order by k.position, k.name) from category k where k.course_id = c.id), '[]') as categories
@@ -75,6 +76,16 @@ export class CourseRecords {
     const [row] = await this.manager.query<CourseSummary[]>(`${SUMMARY} where c.id = $3`, [personId, seesAll, id])
     if (!row) throw new Refusal('course.not_found')
     return row
+  }
+
+  /** @throws Refusal when somebody was faster. */
+  async setWelcome(id: string, revision: number, welcome: string): Promise<void> {
+    const done = await this.manager.update(CourseRecord, { id, revision }, { welcome, revision: revision + 1 })
+    if (done.affected !== 1) throw new Refusal('record.changed_meanwhile')
+  }
+
+  async categories(courseId: string): Promise<CategoryRecord[]> {
+    return this.manager.findBy(CategoryRecord, { courseId })
   }
 
   /** A category by name. @throws Refusal when the course has none of this name. */

@@ -2,13 +2,15 @@ import type { Pool } from 'pg'
 import { DataSource } from 'typeorm'
 import type { Settings } from '../settings/settings.js'
 import { AssignmentRecord, CategoryRecord, CourseRecord } from './entities/courses.js'
+import { CourseFileRecord, PickingRecord, UnitItemRecord, UnitRecord } from './entities/content.js'
 import { ApiTokenRecord, EnrolmentRecord, PersonRecord, SessionRecord } from './entities/people.js'
 import { SoundingRecord } from './entities/soundings.js'
 import { DeploymentRecord, InvitationRecord, MenuEntryRecord, RegistrationRecord } from './entities/tools.js'
 import { FirstLine1764000000000 } from './migrations/1-first-line.js'
 import { EveryWayIn1765000000000 } from './migrations/2-every-way-in.js'
+import { AssignmentsInFull1766000000000 } from './migrations/3-assignments-in-full.js'
 
-const MIGRATIONS = [FirstLine1764000000000, EveryWayIn1765000000000]
+const MIGRATIONS = [FirstLine1764000000000, EveryWayIn1765000000000, AssignmentsInFull1766000000000]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>
 
@@ -32,6 +34,10 @@ export function createDatabase(settings: DatabaseSettings): DataSource {
       DeploymentRecord,
       InvitationRecord,
       AssignmentRecord,
+      UnitRecord,
+      UnitItemRecord,
+      CourseFileRecord,
+      PickingRecord,
       SoundingRecord,
     ],
     migrations: MIGRATIONS,
@@ -103,14 +109,25 @@ export function isUnavailable(error: unknown): boolean {
 
 /** Whether a value was sent that no text can hold (U+0000), which nothing that is kept can be found by. */
 export function isUnstorable(error: unknown): boolean {
-  const driver = (error as { driverError?: { code?: unknown } }).driverError ?? (error as { code?: unknown })
-  return driver.code === '22021'
+  return driverError(error).code === '22021'
+}
+
+/** Whether what a statement refers to went away, or came into use, while it was on its way. */
+export function isReferenceLost(error: unknown): boolean {
+  return driverError(error).code === '23503'
 }
 
 /** The name of the unique key that a statement ran against; undefined for other errors. */
 export function violatedKey(error: unknown): string | undefined {
-  const driver =
-    (error as { driverError?: { code?: string; constraint?: string } }).driverError ??
-    (error as { code?: string; constraint?: string })
-  return driver?.code === '23505' ? (driver.constraint ?? '') : undefined
+  const { code, constraint } = driverError(error)
+  return code === '23505' ? (constraint ?? '') : undefined
+}
+
+function driverError(error: unknown): { code?: unknown; constraint?: string } {
+  const own = (error ?? {}) as {
+    code?: unknown
+    constraint?: string
+    driverError?: { code?: unknown; constraint?: string }
+  }
+  return own.driverError ?? own
 }

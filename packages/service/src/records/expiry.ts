@@ -7,6 +7,7 @@ const AGEING = {
   audit_entry: 'at',
   session: 'expires_at',
   invitation: 'expires_at',
+  picking: 'made_at',
 } as const
 export type Ageing = keyof typeof AGEING
 

@@ -14,7 +14,7 @@ export class ImpactRecords {
 
   async of(registrationId: string): Promise<Impact> {
     const [row] = await this.manager.query<Impact[]>(
-      `select (select count(*)::int from assignment where registration_id = $1) as assignments,
+      `select (select count(*)::int from assignment where registration_id = $1 and state <> 'deleted') as assignments,
          (select count(*)::int from assignment where registration_id = $1 and state = 'published') as published,
          (select count(*)::int from menu_entry where registration_id = $1) as "menuEntries",
          (select count(*)::int from result s join assignment a on a.id = s.assignment_id where a.registration_id = $1) as scores,
@@ -41,6 +41,11 @@ export class ImpactRecords {
       [from, to, now],
     )
     await this.manager.query(
+      `update unit_item set registration_id = $2, revision = revision + 1, updated_at = $3 where registration_id = $1`,
+      [from, to, now],
+    )
+    await this.manager.query(`update assignment set content_tool_id = $2 where content_tool_id = $1`, [from, to])
+    await this.manager.query(
       `insert into course_tool (course_id, registration_id, person_id, added_at)
        select course_id, $2, person_id, added_at from course_tool where registration_id = $1 on conflict do nothing`,
       [from, to],
@@ -55,6 +60,10 @@ export class ImpactRecords {
       [before],
     )
     await this.manager.query(
+      `delete from unit_item where registration_id in (select id from registration where ${gone})`,
+      [before],
+    )
+    await this.manager.query(
       `delete from other_secret where registration_id in (select id from registration where ${gone})`,
       [before],
     )
@@ -63,7 +72,7 @@ export class ImpactRecords {
       [before],
     )
     const [, count] = await this.manager.query<[unknown, number]>(
-      `delete from registration r where ${gone} and not exists (select 1 from assignment a where a.registration_id = r.id)
+      `delete from registration r where ${gone} and not exists (select 1 from assignment a where a.registration_id = r.id or a.content_tool_id = r.id)
          and not exists (select 1 from registration x where x.replaced_by_id = r.id or x.template_id = r.id)`,
       [before],
     )

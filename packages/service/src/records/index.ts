@@ -14,6 +14,11 @@ import { clientFinder } from './statements/clients.js'
 import { linkFinder } from './statements/links.js'
 import { messageWriter } from './statements/messages.js'
 import { signInFinder } from './statements/sign-ins.js'
+import { OutlineRecords } from './outline.js'
+import { PickingRecords } from './pickings.js'
+import { GroupRecords } from './groups.js'
+import { FileRecords } from './files.js'
+import { PreflightRecords } from './preflight.js'
 import { ToolRecords } from './tools.js'
 import { WireRecords } from './wire.js'
 
@@ -30,6 +35,11 @@ export class Records {
   readonly scores: ScoreRecords
   readonly soundings: SoundingRecords
   readonly wire: WireRecords
+  readonly outline: OutlineRecords
+  readonly pickings: PickingRecords
+  readonly groups: GroupRecords
+  readonly files: FileRecords
+  readonly preflight: PreflightRecords
   readonly audit: AuditRecords
 
   constructor(private readonly manager: EntityManager) {
@@ -44,6 +54,11 @@ export class Records {
     this.scores = new ScoreRecords(manager)
     this.soundings = new SoundingRecords(manager)
     this.wire = new WireRecords(manager)
+    this.outline = new OutlineRecords(manager)
+    this.pickings = new PickingRecords(manager)
+    this.groups = new GroupRecords(manager)
+    this.files = new FileRecords(manager)
+    this.preflight = new PreflightRecords(manager)
     this.audit = new AuditRecords(manager)
   }
 

@@ -106,6 +106,14 @@ export class MenuRecords {
     )
   }
 
+  /** Several at once, in one statement. */
+  async addTools(courseId: string, registrationIds: readonly string[], personId: string, now: Date): Promise<void> {
+    await this.manager.query(
+      `insert into course_tool (course_id, registration_id, person_id, added_at) select $1, unnest($2::text[]), $3, $4 on conflict do nothing`,
+      [courseId, registrationIds, personId, now],
+    )
+  }
+
   async removeTool(courseId: string, registrationId: string): Promise<void> {
     await this.manager.query(`delete from course_tool where course_id = $1 and registration_id = $2`, [
       courseId,
@@ -120,7 +128,8 @@ export class MenuRecords {
     const [row] = await this.manager.query<{ published: number; drafts: number; entries: number }[]>(
       `select (select count(*)::int from assignment where course_id = $1 and registration_id = $2 and state = 'published') as published,
          (select count(*)::int from assignment where course_id = $1 and registration_id = $2 and state = 'draft') as drafts,
-         (select count(*)::int from menu_entry where course_id = $1 and registration_id = $2) as entries`,
+         (select count(*)::int from menu_entry where course_id = $1 and registration_id = $2)
+           + (select count(*)::int from unit_item where course_id = $1 and registration_id = $2) as entries`,
       [courseId, registrationId],
     )
     return row!
@@ -144,7 +153,8 @@ export class MenuRecords {
        select r.id, r.slug, r.name, r.state, r.version, r.description, r.features, r.document_target = 'frame' as framed, r.placements,
          r.course_id is not null as own, r.keys_per_course as "needsKeys",
          exists (select 1 from course_tool t where t.course_id = $1 and t.registration_id = r.id) as added,
-         (select count(*)::int from assignment a where a.course_id = $1 and a.registration_id = r.id)
+         (select count(*)::int from assignment a where a.course_id = $1 and a.registration_id = r.id and a.state <> 'deleted')
+           + (select count(*)::int from unit_item i where i.course_id = $1 and i.registration_id = r.id)
            + (select count(*)::int from menu_entry m where m.course_id = $1 and m.registration_id = r.id) as links,
          (select max(e.at) from launch_evidence e join assignment a on a.id = e.assignment_id where a.registration_id = r.id and e.kind = 'proof') as "lastProvenAt",
          (select count(*)::int from registration x where x.likeness = r.likeness and x.likeness <> '' and x.id <> r.id and x.state = 'enabled'

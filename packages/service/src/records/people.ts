@@ -81,6 +81,12 @@ export class PeopleRecords {
     return toPage(members, options.limit, (last) => [last.person.fullName, last.person.id])
   }
 
+  /** The person whom tools know by a subject. */
+  async idOfSubject(subject: string): Promise<string | undefined> {
+    const found = await this.manager.findOne(PersonRecord, { where: { subject }, select: { id: true } })
+    return found?.id
+  }
+
   enrolment(courseId: string, personId: string): Promise<EnrolmentRecord | null> {
     return this.manager.findOneBy(EnrolmentRecord, { courseId, personId })
   }

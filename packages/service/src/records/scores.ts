@@ -50,6 +50,8 @@ export interface StandingRow {
   points: string | null
   at: Date
   scoreId: string
+  /** When the tool says that it was made; null where it does not say. */
+  sentAt: Date | null
 }
 
 const CELLS = `
@@ -73,7 +75,7 @@ export class ScoreRecords {
          (select count(*)::int from result r join enrolment e on e.course_id = a.course_id and e.person_id = r.person_id and e.role = 'learner'
            where r.assignment_id = a.id and r.points is not null) as scored
        from assignment a join registration t on t.id = a.registration_id left join category k on k.id = a.category_id
-       where a.course_id = $1 order by a.position, a.created_at, a.id limit 500`,
+       where a.course_id = $1 and a.state <> 'deleted' order by a.position, a.created_at, a.id limit 500`,
       [courseId],
     )
   }
@@ -109,7 +111,7 @@ export class ScoreRecords {
 
   async standing(assignmentId: string, personId: string): Promise<StandingRow | undefined> {
     const [row] = await this.manager.query<StandingRow[]>(
-      `select sent, fraction, points, at, score_id::text as "scoreId" from result where assignment_id = $1 and person_id = $2`,
+      `select sent, fraction, points, at, score_id::text as "scoreId", sent_at as "sentAt" from result where assignment_id = $1 and person_id = $2`,
       [assignmentId, personId],
     )
     return row

@@ -28,7 +28,7 @@ const SUMMARY = `
 select r.id, r.slug, r.name, r.description, r.likeness, r.course_id as "courseId", r.state, r.version, r.consumer_key as "consumerKey",
   r.secret_sealed as "secretSealed", r.secret_set_at as "secretSetAt", r.launch_url as "launchUrl", r.signature_method as "signatureMethod",
   r.client_id as "clientId", r.configuration_url as "configurationUrl", r.initiation_url as "initiationUrl", r.redirect_uris as "redirectUris", r.keyset_url as "keysetUrl",
-  r.public_keys as "publicKeys", r.scopes, r.features, r.placements, r.offer, r.keys_per_course as "keysPerCourse",
+  r.public_keys as "publicKeys", r.picker_url as "pickerUrl", r.learner_text as "learnerText", r.exact_titles as "exactTitles", r.framing, r.scopes, r.features, r.placements, r.offer, r.keys_per_course as "keysPerCourse",
   r.template_id as "templateId", r.first_entry as "firstEntry", r.scores_while_suspended as "scoresWhileSuspended", r.disclosure,
   r.document_target as "documentTarget", r.custom_parameters as "customParameters", r.sounding_parameters as "soundingParameters", r.note,
   r.metadata, r.proposal, r.state_before as "stateBefore", r.deleted_at as "deletedAt", r.replaced_by_id as "replacedById",
@@ -48,7 +48,7 @@ left join lateral (
   select count(*)::int as assignments,
     max((select max(v.last_at) from visit v where v.assignment_id = a.id)) as "lastLaunchAt",
     max((select max(s.at) from result s where s.assignment_id = a.id)) as "lastScoreAt"
-  from assignment a where a.registration_id = r.id
+  from assignment a where a.registration_id = r.id and a.state <> 'deleted'
 ) used on true
 left join lateral (
   select count(*)::int as entries, (select max(f.at) from first_entry f where f.registration_id = r.id) as "lastLaunchAt"
@@ -73,6 +73,11 @@ export const usableIn = (courseId: string) => `(r.course_id = ${courseId} or r.c
 
 export class ToolRecords {
   constructor(private readonly manager: EntityManager) {}
+
+  /** Keeps a registration as it is until the transaction ends. */
+  async hold(id: string): Promise<void> {
+    await this.manager.query(`select 1 from registration where id = $1 for share`, [id])
+  }
 
   /** By identifier or short name. @throws Refusal when there is none. */
   async byRef(ref: string): Promise<RegistrationRecord> {
@@ -206,6 +211,39 @@ export class ToolRecords {
        from registration r left join course c on c.id = r.course_id
        where r.state = 'waiting' or r.proposal is not null and r.state in ('enabled', 'suspended') order by r.updated_at limit 50`,
     )
+  }
+
+  /** The deployment by which a registration is launched in a course: the course's own before the institution's. */
+  async deploymentFor(registrationId: string, courseId: string): Promise<string | undefined> {
+    const [row] = await this.manager.query<{ id: string }[]>(
+      `select id from deployment where registration_id = $1 and (course_id = $2 or course_id is null) order by course_id nulls last limit 1`,
+      [registrationId, courseId],
+    )
+    return row?.id
+  }
+
+  /** Registrations that a course may use. */
+  async usable(courseId: string): Promise<RegistrationRecord[]> {
+    const rows = await this.manager.query<{ id: string }[]>(
+      `select r.id from registration r where r.state in ('enabled', 'suspended') and ${usableIn('$1')} order by lower(r.name), r.id limit 2000`,
+      [courseId],
+    )
+    return this.manager.find(RegistrationRecord, {
+      where: { id: In(rows.map((row) => row.id)) },
+      order: { name: 'ASC' },
+    })
+  }
+
+  /** Whether a course uses a registration, by an assignment, a menu entry, a unit or because it was added. */
+  async isInCourse(registrationId: string, courseId: string): Promise<boolean> {
+    const [row] = await this.manager.query<{ there: boolean }[]>(
+      `select exists (select 1 from course_tool where registration_id = $1 and course_id = $2)
+         or exists (select 1 from assignment where registration_id = $1 and course_id = $2 and state <> 'deleted')
+         or exists (select 1 from unit_item where registration_id = $1 and course_id = $2)
+         or exists (select 1 from menu_entry where registration_id = $1 and course_id = $2) as there`,
+      [registrationId, courseId],
+    )
+    return row?.there ?? false
   }
 
   deployments(registrationId: string): Promise<DeploymentRecord[]> {

@@ -36,6 +36,18 @@ export const Settings = z.strictObject({
     .string()
     .min(1)
     .describe('file with the keys that seal secrets; made by `service migrate` when it is missing'),
+  filesFolder: z
+    .string()
+    .max(1000)
+    .default('')
+    .describe('folder for the contents of course files; `files` beside the key file unless given'),
+  fileMegabytes: z.coerce
+    .number()
+    .int()
+    .min(1)
+    .max(2000)
+    .default(50)
+    .describe('size of one course file at most; MiB, 1 to 2000'),
   platformGuid: z
     .string()
     .max(255)
@@ -81,7 +93,7 @@ export const Settings = z.strictObject({
     .default(60)
     .describe('how long a tool’s keyset is kept before it is read again; minutes'),
   keyRotationDays: days('the platform’s own keys are rotated after this', 90, 730),
-  undoDays: days('a deleted registration can be brought back', 30, 365),
+  undoDays: days('a deleted registration or assignment can be brought back', 30, 365),
   courseTools: z
     .enum(['allowed', 'approval', 'off'])
     .default('allowed')

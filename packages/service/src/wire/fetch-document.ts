@@ -1,7 +1,5 @@
 import { Refusal } from '@bathyscribe/contract'
-import type { Outgoing, OutgoingAnswer } from './outgoing.js'
-
-const MAX_REDIRECTS = 5
+import { MAX_REDIRECTS, redirectOf, type Outgoing, type OutgoingAnswer } from './outgoing.js'
 
 export interface Fetched extends OutgoingAnswer {
   /** Where it was found in the end. */
@@ -15,14 +13,12 @@ export async function fetchDocument(outgoing: Outgoing, address: string, accept:
   for (let redirects = 0; ; redirects++) {
     if (redirects > MAX_REDIRECTS) throw new Refusal('outgoing.too_many_redirects', `${MAX_REDIRECTS} redirects`)
     const answer = await outgoing.send({ method: 'GET', url, headers: { accept: `${accept}, */*;q=0.5` } })
-    const location = answer.headers['location']
-    if (answer.status < 300 || answer.status > 399 || location === undefined) {
+    const next = answer.status < 300 || answer.status > 399 ? undefined : redirectOf(answer.headers['location'], url)
+    if (!next) {
       if (answer.status >= 400 || answer.status < 200)
         throw new Refusal('outgoing.status', `${url.host} answered ${answer.status}`)
       return { ...answer, url, redirects }
     }
-    const next = URL.canParse(location, url.href) ? new URL(location, url) : undefined
-    if (!next || !/^https?:$/.test(next.protocol)) throw new Refusal('outgoing.bad_redirect', location.slice(0, 200))
     url = next
   }
 }

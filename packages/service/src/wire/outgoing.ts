@@ -27,51 +27,73 @@ export interface OutgoingAnswer {
 export interface Outgoing {
   /** @throws Refusal `outgoing.*` */
   send(request: OutgoingRequest): Promise<OutgoingAnswer>
+  /** Gets bytes, following a few redirects, each guarded anew. @throws Refusal `outgoing.*` */
+  fetchBytes(url: URL, maxBytes: number): Promise<{ bytes: Buffer; headers: Record<string, string> }>
   /** Whether a literal address may be called; a name is judged only when it is resolved, so it is not held against anybody here. */
   mayCall(url: URL): boolean
   close(): Promise<void>
 }
 
 const MAX_BYTES = 512 * 1024
+export const MAX_REDIRECTS = 5
 
 export function createOutgoing(settings: { outgoingAllow: readonly string[]; outgoingTimeoutMs: number }): Outgoing {
   const mayCall = createGuard(settings.outgoingAllow)
   const agent: Agent = guardedAgent(mayCall, settings.outgoingTimeoutMs)
-  return {
-    async send({ method, url, headers, body, signal }) {
-      checkHost(url, mayCall)
-      const started = performance.now()
-      const timeout = AbortSignal.timeout(settings.outgoingTimeoutMs)
-      try {
-        const response = await send(url, {
-          method,
-          dispatcher: agent,
-          signal: signal ? AbortSignal.any([signal, timeout]) : timeout,
-          headers: {
-            'user-agent': 'Bathyscribe',
-            accept: 'text/html,*/*;q=0.5',
-            'accept-encoding': 'identity',
-            ...headers,
-          },
-          ...(body !== undefined && { body }),
-        })
-        const bytes = await readBounded(response.body)
-        const text = await unfold(bytes, String(response.headers['content-encoding'] ?? ''))
-        return {
-          status: response.statusCode,
-          headers: Object.fromEntries(
-            Object.entries(response.headers).map(([name, value]) => [
-              name,
-              Array.isArray(value) ? value.join(', ') : (value ?? ''),
-            ]),
-          ),
-          setCookies: [response.headers['set-cookie'] ?? []].flat(),
-          body: text,
-          durationMs: performance.now() - started,
-        }
-      } catch (error) {
-        throw toRefusal(error, url)
+
+  /** One request and its whole answer, as bytes. */
+  async function exchange({ method, url, headers, body, signal }: OutgoingRequest, maxBytes: number) {
+    checkHost(url, mayCall)
+    const timeout = AbortSignal.timeout(settings.outgoingTimeoutMs)
+    try {
+      const response = await send(url, {
+        method,
+        dispatcher: agent,
+        signal: signal ? AbortSignal.any([signal, timeout]) : timeout,
+        headers: {
+          'user-agent': 'Bathyscribe',
+          accept: 'text/html,*/*;q=0.5',
+          'accept-encoding': 'identity',
+          ...headers,
+        },
+        ...(body !== undefined && { body }),
+      })
+      return {
+        status: response.statusCode,
+        headers: Object.fromEntries(
+          Object.entries(response.headers).map(([name, value]) => [
+            name,
+            Array.isArray(value) ? value.join(', ') : (value ?? ''),
+          ]),
+        ),
+        setCookies: [response.headers['set-cookie'] ?? []].flat(),
+        bytes: await readBounded(response.body, maxBytes),
       }
+    } catch (error) {
+      throw toRefusal(error, url)
+    }
+  }
+
+  return {
+    async send(request) {
+      const started = performance.now()
+      const { bytes, ...answer } = await exchange(request, MAX_BYTES)
+      return {
+        ...answer,
+        body: await unfold(bytes, answer.headers['content-encoding'] ?? ''),
+        durationMs: performance.now() - started,
+      }
+    },
+    async fetchBytes(address, maxBytes) {
+      let url = address
+      for (let redirects = 0; redirects <= MAX_REDIRECTS; redirects++) {
+        const { status, headers, bytes } = await exchange({ method: 'GET', url, headers: { accept: '*/*' } }, maxBytes)
+        if (status >= 200 && status < 300) return { bytes, headers }
+        const next = status < 400 ? redirectOf(headers['location'], url) : undefined
+        if (!next) throw new Refusal('outgoing.status', `${url.host} answered ${status}`)
+        url = next
+      }
+      throw new Refusal('outgoing.too_many_redirects', `${MAX_REDIRECTS} redirects`)
     },
     mayCall(url) {
       const host = url.hostname.replace(/^\[|\]$/g, '')
@@ -82,14 +104,22 @@ export function createOutgoing(settings: { outgoingAllow: readonly string[]; out
   }
 }
 
-async function readBounded(body: AsyncIterable<Buffer> & { destroy(): unknown }): Promise<Buffer> {
+/** Where an answer sends on to; undefined when it does not. @throws Refusal for an address that is none of http's */
+export function redirectOf(location: string | undefined, from: URL): URL | undefined {
+  if (location === undefined) return undefined
+  const next = URL.canParse(location, from.href) ? new URL(location, from) : undefined
+  if (!next || !/^https?:$/.test(next.protocol)) throw new Refusal('outgoing.bad_redirect', location.slice(0, 200))
+  return next
+}
+
+async function readBounded(body: AsyncIterable<Buffer> & { destroy(): unknown }, maxBytes: number): Promise<Buffer> {
   const chunks: Buffer[] = []
   let bytes = 0
   for await (const chunk of body) {
     bytes += chunk.length
-    if (bytes > MAX_BYTES) {
+    if (bytes > maxBytes) {
       body.destroy()
-      throw new Refusal('outgoing.too_large', `more than ${MAX_BYTES / 1024} KiB`)
+      throw new Refusal('outgoing.too_large', `more than ${Math.floor(maxBytes / 1024)} KiB`)
     }
     chunks.push(chunk)
   }

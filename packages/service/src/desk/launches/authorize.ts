@@ -13,7 +13,7 @@ import type { Link } from '../../records/statements/links.js'
 import { NO_LINK } from '../../records/statements/messages.js'
 import { clip, mask } from '../../wire/mask.js'
 import type { Actor, Context } from '../context.js'
-import { launchEntry, publishLaunch } from './launch-entry.js'
+import { launchEntry, openingKind, publishLaunch } from './launch-entry.js'
 import { claimsFor } from './login.js'
 import { launchObstacle } from './obstacles.js'
 import { noteEntry } from './open-launch.js'
@@ -98,9 +98,12 @@ function checkHint({ context, hint }: Reached, client: Client, actor: Actor | un
   return actor?.id === hint.actorId ? undefined : { error: 'login_required', code: 'login.other_person', detail: '' }
 }
 
-function checkLaunch({ link, request }: Reached): Refused | undefined {
+function checkLaunch({ context, link, request }: Reached): Refused | undefined {
   if (!link) return { error: 'invalid_request', code: 'login.hint_unknown', detail: 'the link is gone' }
-  const obstacle = link.registration.clientId === request['client_id'] ? launchObstacle(link) : 'login.hint_unknown'
+  const obstacle =
+    link.registration.clientId === request['client_id']
+      ? launchObstacle(link, context.clock.now())
+      : 'login.hint_unknown'
   return obstacle && { error: 'unauthorized_client', code: obstacle, detail: '' }
 }
 
@@ -119,7 +122,7 @@ async function answer(
     context.statements.writeMessage(
       launchEntry(context, link, undefined, {
         at: now,
-        kind: 'launch',
+        kind: openingKind(link),
         outcome: 'accepted',
         statement: `Sent ${link.person.fullName} to ${new URL(redirectUri).host}.`,
         durationMs: performance.now() - started,

@@ -30,13 +30,18 @@ export function launchEntry(
   }
 }
 
-export function placeOf({ resource }: Pick<Link, 'resource'>): {
-  assignmentId: string | null
-  menuEntryId: string | null
-} {
-  return resource.kind === 'assignment'
-    ? { assignmentId: resource.id, menuEntryId: null }
-    : { assignmentId: null, menuEntryId: resource.id }
+export function placeOf({ resource: { kind, id } }: Pick<Link, 'resource'>) {
+  return {
+    assignmentId: kind === 'assignment' ? id : null,
+    menuEntryId: kind === 'menu' ? id : null,
+    unitItemId: kind === 'item' ? id : null,
+    pickingId: kind === 'picker' ? id : null,
+  }
+}
+
+/** What kind of message opens a link. */
+export function openingKind({ resource }: Pick<Link, 'resource'>): 'launch' | 'picker' {
+  return resource.kind === 'picker' ? 'picker' : 'launch'
 }
 
 /** Tells open pages that something happened to a link. */

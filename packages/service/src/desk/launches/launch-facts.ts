@@ -3,6 +3,7 @@ import { resolveVariables } from '@bathyscribe/core/links'
 import type { DocumentTarget, LinkFacts } from '@bathyscribe/core/lti1'
 import type { Link } from '../../records/statements/links.js'
 import type { Context } from '../context.js'
+import { plainOf } from '../rich-text.js'
 import { platformFacts, returnUrl } from '../platform.js'
 
 export interface LaunchOptions {
@@ -21,11 +22,21 @@ export function commonFacts(context: Context, link: Link, options: LaunchOptions
   const seen = disclose(person, registration.disclosure)
   const facts = {
     platform,
-    context: { id: course.id, label: course.code, title: course.title, sourcedId: course.sourcedId },
+    context: {
+      id: course.id,
+      label: course.code,
+      title: course.title,
+      sourcedId: course.sourcedId,
+      startsAt: course.startsAt?.toISOString() ?? null,
+      endsAt: course.endsAt?.toISOString() ?? null,
+    },
     link: {
       id: resource.resourceLinkId,
       title: resource.title,
-      description: resource.instructions.slice(0, 1000),
+      description: resource.instructions === '' ? '' : plainOf(resource.instructions).slice(0, 1000),
+      opensAt: resource.opensAt?.toISOString() ?? null,
+      dueAt: resource.dueAt?.toISOString() ?? null,
+      closesAt: resource.closesAt?.toISOString() ?? null,
     },
     // The user name tells as much as the name does.
     person: seen.fullName === undefined ? seen : { ...seen, username: person.username },

@@ -1,9 +1,18 @@
 import { Refusal } from '@bathyscribe/contract'
 import type { DocumentTarget } from '@bathyscribe/core/lti1'
-import { initiationParameters, launchClaims, writeHints, type Claims, type Hints } from '@bathyscribe/core/lti13'
+import {
+  deepLinkingClaims,
+  initiationParameters,
+  launchClaims,
+  writeHints,
+  type Claims,
+  type Hints,
+} from '@bathyscribe/core/lti13'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { Link } from '../../records/statements/links.js'
 import type { Context } from '../context.js'
+import { pickerFacts } from '../pickers/picker-facts.js'
+import { serviceClaims } from '../services/claims.js'
 import { commonFacts, type LaunchOptions } from './launch-facts.js'
 
 /** How long a tool's end may take from the initiation to its authorisation request. */
@@ -24,6 +33,7 @@ export function prepareLogin(
     registrationId: registration.id,
     actorId: options.actorId,
     personId: person.id,
+    kind: resource.kind === 'picker' ? 'picker' : 'link',
     linkId: resource.id,
     target: options.target ?? resource.documentTarget,
     expiresSeconds: Math.floor(context.clock.now().getTime() / 1000) + HINT_SECONDS,
@@ -43,7 +53,7 @@ export function claimsFor(context: Context, link: Link, nonce: string, options: 
   const { registration, resource } = link
   if (!registration.clientId || !registration.deploymentId || !resource.launchUrl)
     throw new Refusal('tool.incomplete', registration.name)
-  return launchClaims({
+  const common = {
     ...commonFacts(context, link, options),
     issuer: context.settings.publicUrl,
     clientId: registration.clientId,
@@ -51,6 +61,12 @@ export function claimsFor(context: Context, link: Link, nonce: string, options: 
     nonce,
     nowSeconds: Math.floor(context.clock.now().getTime() / 1000),
     targetLinkUri: resource.launchUrl,
+    services: serviceClaims(context, link),
+  }
+  const asked = pickerFacts(context, link)
+  if (asked) return deepLinkingClaims({ ...common, ...asked, acceptsColumn: asked.onlyToolLinks })
+  return launchClaims({
+    ...common,
     migration:
       registration.consumerKey && registration.secretSealed
         ? {

@@ -2,7 +2,7 @@ import type { ErrorCode } from '@bathyscribe/contract'
 import { isScored, teaches } from '@bathyscribe/core/identity'
 import type { Link } from '../../records/statements/links.js'
 
-type LaunchCheck = (link: Link) => ErrorCode | undefined
+type LaunchCheck = (link: Link, now: Date) => ErrorCode | undefined
 
 /** Which check a launch must pass, of either version, in the order in which a person would want to know. */
 const CHECKS: readonly LaunchCheck[] = [
@@ -12,12 +12,25 @@ const CHECKS: readonly LaunchCheck[] = [
     enrolment?.state === 'dropped' && person.siteRole !== 'administrator' ? 'launch.dropped' : undefined,
   ({ resource, enrolment }) =>
     resource.state === 'draft' && enrolment?.role === 'learner'
-      ? resource.kind === 'menu'
+      ? resource.kind !== 'assignment'
         ? 'launch.hidden'
         : 'assignment.not_found'
       : undefined,
   ({ resource, enrolment }) =>
     resource.audience === 'instructors' && isScored(enrolment?.role) ? 'launch.hidden' : undefined,
+  ({ resource, enrolment }) => (resource.isFor || enrolment?.role !== 'learner' ? undefined : 'launch.not_for_you'),
+  ({ resource, enrolment }, now) =>
+    enrolment?.role === 'learner' && resource.opensAt !== null && resource.opensAt > now
+      ? 'launch.not_open_yet'
+      : undefined,
+  ({ resource, enrolment }, now) =>
+    enrolment?.role === 'learner' && resource.closesAt !== null && resource.closesAt <= now
+      ? 'launch.closed'
+      : undefined,
+  ({ resource, enrolment }) =>
+    enrolment?.role === 'learner' && resource.attempts !== null && resource.handedIn >= resource.attempts
+      ? 'launch.no_attempt_left'
+      : undefined,
   ({ registration }) => TOOL_REFUSALS[registration.state],
   ({ registration }) =>
     registration.version === '1.1' && registration.secretSealed === null ? 'tool.secret_missing' : undefined,
@@ -27,6 +40,8 @@ const CHECKS: readonly LaunchCheck[] = [
       : undefined,
   ({ resource }) => (resource.launchUrl === null ? 'launch.no_address' : undefined),
   (link) => (link.entered || !isScored(link.enrolment?.role) ? undefined : 'launch.waiting_first_entry'),
+  ({ resource, registration }) =>
+    resource.kind === 'picker' && !registration.features.includes('picker') ? 'picker.none' : undefined,
 ]
 
 const TOOL_REFUSALS = {
@@ -39,9 +54,9 @@ const TOOL_REFUSALS = {
 } as const
 
 /** Why this person may not open this link now; undefined when nothing stands against it. */
-export function launchObstacle(link: Link): ErrorCode | undefined {
+export function launchObstacle(link: Link, now: Date): ErrorCode | undefined {
   for (const check of CHECKS) {
-    const code = check(link)
+    const code = check(link, now)
     if (code) return code
   }
   return undefined

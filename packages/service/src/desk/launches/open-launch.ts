@@ -4,7 +4,7 @@ import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { Link } from '../../records/statements/links.js'
 import { mask } from '../../wire/mask.js'
 import type { Actor, Context } from '../context.js'
-import { launchEntry, publishLaunch } from './launch-entry.js'
+import { launchEntry, openingKind, publishLaunch } from './launch-entry.js'
 import { prepareLogin } from './login.js'
 import { isTeachingSide, launchObstacle } from './obstacles.js'
 import { prepareLaunch } from './prepare-launch.js'
@@ -32,11 +32,11 @@ export async function openLaunch(
     throw new Refusal('assignment.not_found')
   const link = wanted.rehearse ? await asTestLearner(context, own) : own
 
-  const obstacle = launchObstacle(link)
+  const obstacle = launchObstacle(link, context.clock.now())
   if (obstacle !== undefined) {
     await context.statements.writeMessage(
       launchEntry(context, link, undefined, {
-        kind: 'launch',
+        kind: openingKind(link),
         outcome: 'refused',
         code: obstacle,
         statement: ERRORS[obstacle].sentence,
@@ -60,7 +60,7 @@ async function openSigned(
   const prepared = prepareLaunch(context, link, target ? { target } : {})
   await context.statements.writeMessage(
     launchEntry(context, link, prepared, {
-      kind: 'launch',
+      kind: openingKind(link),
       outcome: 'accepted',
       statement: `Sent ${link.person.fullName} to ${new URL(prepared.url).host}.`,
       durationMs: performance.now() - started,
@@ -101,7 +101,7 @@ async function openLogin(
 /** The first time that the teaching side opens a tool that asks for it: learners may come after that. */
 export async function noteEntry(context: Context, link: Link): Promise<void> {
   const { registration, resource, course, person } = link
-  if (link.entered || registration.firstEntry === 'none' || !isTeachingSide(link)) return
+  if (link.entered || registration.firstEntry === 'none' || !isTeachingSide(link) || resource.kind === 'picker') return
   await context.records.menus.enter({
     registrationId: registration.id,
     courseId: course.id,
@@ -109,7 +109,9 @@ export async function noteEntry(context: Context, link: Link): Promise<void> {
     personId: person.id,
     at: context.clock.now(),
   })
-  context.changes.publish({ kind: 'menu', courseId: course.id, assignmentId: null, personId: null })
+  context.changes.publish({ kind: 'menu', courseId: course.id })
+  if (resource.kind === 'assignment')
+    context.changes.publish({ kind: 'assignment', courseId: course.id, assignmentId: resource.id })
 }
 
 /** The same link for the course's test learner. @throws Refusal unless the person teaches the course. */

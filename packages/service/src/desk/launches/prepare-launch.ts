@@ -1,11 +1,12 @@
 import { Refusal } from '@bathyscribe/contract'
 import { isScored } from '@bathyscribe/core/identity'
-import { launchParameters, signLaunch, writeResultId } from '@bathyscribe/core/lti1'
+import { launchParameters, pickerParameters, signLaunch, writeResultId } from '@bathyscribe/core/lti1'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { Link } from '../../records/statements/links.js'
 import { secretKey } from '../../records/statements/key-use.js'
 import type { Context } from '../context.js'
 import { outcomesUrl } from '../platform.js'
+import { pickerFacts } from '../pickers/picker-facts.js'
 import { commonFacts, type LaunchOptions } from './launch-facts.js'
 
 /** A form ready to be posted, by a browser or by the service itself. */
@@ -20,17 +21,20 @@ export function prepareLaunch(context: Context, link: Link, options: LaunchOptio
   const { resource, registration, person } = link
   if (resource.launchUrl === null) throw new Refusal('launch.no_address')
   const facts = commonFacts(context, link, options)
-  const parameters = launchParameters({
-    ...facts,
-    outcome: returnsScores(link)
-      ? {
-          serviceUrl: outcomesUrl(context.settings),
-          resultId: isScored(facts.courseRole)
-            ? writeResultId(context.keys.resultIdKey, { linkId: resource.id, personId: person.id })
-            : null,
-        }
-      : undefined,
-  })
+  const asked = pickerFacts(context, link)
+  const parameters = asked
+    ? pickerParameters({ ...facts, ...asked })
+    : launchParameters({
+        ...facts,
+        outcome: returnsScores(link)
+          ? {
+              serviceUrl: outcomesUrl(context.settings),
+              resultId: isScored(facts.courseRole)
+                ? writeResultId(context.keys.resultIdKey, { linkId: resource.id, personId: person.id })
+                : null,
+            }
+          : undefined,
+      })
   const fields = signLaunch(resource.launchUrl, parameters, {
     ...(options.credentials ?? heldCredentials(context, link)),
     signatureMethod: registration.signatureMethod,

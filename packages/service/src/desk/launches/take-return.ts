@@ -1,6 +1,7 @@
 import { Refusal } from '@bathyscribe/contract'
 import { readReturn } from '@bathyscribe/core/checks'
 import { readResultId } from '@bathyscribe/core/lti1'
+import type { Link } from '../../records/statements/links.js'
 import type { Context } from '../context.js'
 import { launchEntry, publishLaunch } from './launch-entry.js'
 
@@ -10,6 +11,13 @@ export interface Returned {
   /** For the person; `lti_errormsg` before `lti_msg`. */
   message: string | null
   isError: boolean
+}
+
+const BACK: Record<Link['resource']['kind'], (course: string, id: string) => string> = {
+  assignment: (course, id) => `${course}/assignments/${id}`,
+  menu: (course) => `${course}/menu`,
+  item: (course, id) => `${course}/items/${id}`,
+  picker: (course) => course,
 }
 
 /** A browser came back from a tool. What the tool said for people is shown, what it said for the log is kept. @throws Refusal */
@@ -49,7 +57,7 @@ export async function takeReturn(context: Context, key: string, pathAndQuery: st
   publishLaunch(context, link, problem ? 'refusal' : 'launch')
   const course = `/courses/${link.course.id}`
   return {
-    backPath: link.resource.kind === 'assignment' ? `${course}/assignments/${link.resource.id}` : `${course}/menu`,
+    backPath: BACK[link.resource.kind](course, link.resource.id),
     message: said.error ?? said.message,
     isError: problem !== null,
   }

@@ -57,7 +57,7 @@ export async function tryLaunch(
   link: Link,
   options: LaunchOptions & { kind: 'try' | 'probe'; soundingId?: string; label?: string; signal?: AbortSignal },
 ): Promise<TriedLaunch> {
-  const obstacle = launchObstacle(link)
+  const obstacle = launchObstacle(link, context.clock.now())
   if (obstacle !== undefined) throw new Refusal(obstacle)
   const { followed, sent, claims } = await send(context, link, options)
   const refusal = launchRefusal(followed)

@@ -30,7 +30,7 @@ export async function addCourseTool(
   const inMenu = wanted.menu ?? tool.placements.some((one) => one.place === 'course_menu')
   const there = (await records.menus.list(course.id, true)).some((entry) => entry.registrationId === tool.id)
   const menuEntry = inMenu && !there ? await addMenuEntry(context, actor, course, { tool: tool.id }) : null
-  changes.publish({ kind: 'tool', courseId: course.id, assignmentId: null, personId: null })
+  changes.publish({ kind: 'tool', courseId: course.id })
   return { tool, menuEntry }
 }
 
@@ -83,7 +83,7 @@ export async function removeCourseTool(
     await records.menus.removeTool(course.id, tool.id)
     await records.audit.add(courseAct(context, actor, course, tool, 'remove tool from course'))
   })
-  context.changes.publish({ kind: 'tool', courseId: course.id, assignmentId: null, personId: null })
+  context.changes.publish({ kind: 'tool', courseId: course.id })
 }
 
 /** Lets the first entry be made again: a class that was untied at the tool's end has to be tied anew. */
@@ -98,7 +98,7 @@ export async function forgetFirstEntry(
     await records.menus.forgetEntries(course.id, tool.id)
     await records.audit.add(courseAct(context, actor, course, tool, 'forget first entry'))
   })
-  context.changes.publish({ kind: 'menu', courseId: course.id, assignmentId: null, personId: null })
+  context.changes.publish({ kind: 'menu', courseId: course.id })
 }
 
 /** The audit entry of what a course does with a tool. */

@@ -124,5 +124,5 @@ export async function removeMenuEntry(context: Context, actor: Actor, course: Co
 }
 
 function publish(context: Context, course: CourseRecord): void {
-  context.changes.publish({ kind: 'menu', courseId: course.id, assignmentId: null, personId: null })
+  context.changes.publish({ kind: 'menu', courseId: course.id })
 }

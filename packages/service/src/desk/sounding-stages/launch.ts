@@ -21,7 +21,13 @@ export async function soundLaunch(run: Run, as: 'instructor' | 'test_learner'): 
   const tried = await tryLaunch(context, link, { kind: 'try', soundingId, extraCustom, signal })
   if (as === 'test_learner') run.testLearner = { link, lastScoreId: before?.scoreId ?? null }
   const who = as === 'instructor' ? link.person.fullName : 'the test learner'
-  if (tried.refusal === undefined) return [passed(tried, who), ...framing(run, tried)]
+  if (tried.refusal === undefined) {
+    const framed = framing(run, tried)
+    // Only a launch that was answered by the tool's own page says anything of frames.
+    if (!tried.followed.returned)
+      await context.records.preflight.noteFraming(assignment.registrationId, framed.length > 0 ? 'refused' : 'allowed')
+    return [passed(tried, who), ...framed.filter(() => assignment.documentTarget === 'frame')]
+  }
 
   const cause = await causeOfLaunch(run, as, link, tried)
   return [
@@ -67,8 +73,8 @@ function passed({ followed, wireEntryId }: TriedLaunch, who: string): Found {
   }
 }
 
-function framing({ context, assignment }: Run, { followed, wireEntryId }: TriedLaunch): Found[] {
-  if (assignment.documentTarget !== 'frame' || followed.returned) return []
+function framing({ context }: Run, { followed, wireEntryId }: TriedLaunch): Found[] {
+  if (followed.returned) return []
   const header = framingRefusal(followed.headers, followed.url, new URL(context.settings.publicUrl).origin)
   return header === undefined
     ? []

@@ -11,13 +11,6 @@ const SCORE_LOOK_EVERY_MS = 150
 export async function soundScore(run: Run): Promise<Found[]> {
   const { context, assignment, tool, signal } = run
   const { link, lastScoreId } = run.testLearner!
-  if (tool.version === '1.3')
-    return [
-      skipped(
-        'Scores of LTI 1.3 come by Assignment and Grade Services, which this version does not take yet.',
-        'Enter the results by hand for now, or use a registration of LTI 1.1 if the tool has one.',
-      ),
-    ]
   if (!tool.features.includes('scores'))
     return [
       skipped(
@@ -65,7 +58,7 @@ export async function soundScore(run: Run): Promise<Found[]> {
 async function noScore({ context, tool, assignment, testLearner }: Run): Promise<Found> {
   const since = await context.records.wire.list(null, {
     registrationId: tool.id,
-    kind: 'outcome',
+    kind: tool.version === '1.3' ? 'score' : 'outcome',
     outcome: 'refused',
     limit: 1,
   })

@@ -1,10 +1,13 @@
 import { ERRORS } from '@bathyscribe/contract'
 import { checkEnd } from '../tools/check-tool.js'
-import { remarksOn } from '../make-assignment.js'
+import { remarksOfAssignment } from '../assignments/more-acts.js'
 import type { Found, Run } from './run.js'
 
 export async function soundSettings({ context, assignment, tool }: Run): Promise<Found[]> {
-  const remarks = remarksOn(context, assignment, tool)
+  // Whether the tool was ever heard of is what the sounding itself finds out, whether learners are there is not the tool’s matter, and what was let stand is no finding.
+  const remarks = (await remarksOfAssignment(context, assignment.id)).filter(
+    (remark) => !['key_used', 'learner_can_open'].includes(remark.rule) && remark.accepted === null,
+  )
   const found: Found[] = remarks.map((remark) => ({
     check: remark.rule,
     verdict: remark.verdict,

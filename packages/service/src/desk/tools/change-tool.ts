@@ -9,6 +9,7 @@ import {
   checkAddresses,
   checkCredentials,
   featuresOf,
+  pickerFeature,
   fieldsOf,
   refuseForeignFields,
   requireComplete,
@@ -33,6 +34,10 @@ export async function changeTool(
     ...fieldsOf(fields),
     // Of LTI 1.3 what a tool can do follows from its scopes, beside what was said of it.
     ...(fields.scopes !== undefined && fields.features === undefined && { features: withScopes(tool, fields.scopes) }),
+    ...pickerFeature(
+      fields.features ?? (fields.scopes === undefined ? tool.features : withScopes(tool, fields.scopes)),
+      fields.pickerUrl,
+    ),
     ...(sharedSecret !== undefined && sealed(context, tool.id, sharedSecret, now)),
     updatedAt: now,
   }
@@ -108,5 +113,5 @@ export async function store(
       after: { ...auditable(change), ...note },
     })
   })
-  context.changes.publish({ kind: 'tool', courseId: tool.courseId, assignmentId: null, personId: null })
+  context.changes.publish({ kind: 'tool', courseId: tool.courseId })
 }

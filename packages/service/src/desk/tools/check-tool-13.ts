@@ -35,6 +35,7 @@ async function checkLogin(context: Context, tool: RegistrationRecord): Promise<T
     registrationId: tool.id,
     actorId: 'check',
     personId: 'check',
+    kind: 'link',
     linkId: 'check',
     target: tool.documentTarget,
     expiresSeconds: Math.floor(context.clock.now().getTime() / 1000),

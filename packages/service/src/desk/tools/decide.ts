@@ -38,8 +38,12 @@ function granted(metadata: ToolMetadata | null, { scopes }: z.output<typeof Appr
   const strange = scopes?.find((scope) => !metadata.scopes.some((one) => one === scope))
   if (strange !== undefined) throw new Refusal('tool.not_asked_for', strange.slice(0, 120))
   const given = scopes ?? metadata.scopes
-  const picks = metadata.messages.some((message) => message.type === 'LtiDeepLinkingRequest')
-  return { scopes: given, features: [...featuresOf(given), ...(picks ? (['picker'] as const) : [])] }
+  const picker = metadata.messages.find((message) => message.type === 'LtiDeepLinkingRequest')
+  return {
+    scopes: given,
+    features: [...featuresOf(given), ...(picker ? (['picker'] as const) : [])],
+    ...(picker && { pickerUrl: picker.targetLinkUri }),
+  }
 }
 
 /** Refuses a registration that waits. It is kept as a deleted one for a while, so that the decision can be undone. */

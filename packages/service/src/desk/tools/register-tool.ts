@@ -8,6 +8,7 @@ import { violatedKey } from '../../records/database.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Records } from '../../records/index.js'
 import { isAdministrator, roleIn } from '../access.js'
+import { toRichText } from '../rich-text.js'
 import { by, type Actor, type Context } from '../context.js'
 import { freeToolSlug } from '../slug.js'
 
@@ -33,6 +34,7 @@ export async function registerTool(
   const tool: RegistrationRecord = {
     ...blankRegistration(now),
     ...fieldsOf(asked),
+    ...pickerFeature(asked.features ?? [], asked.pickerUrl),
     id,
     slug: await freeToolSlug(records, asked.name),
     name: asked.name,
@@ -50,7 +52,7 @@ export async function registerTool(
   await records
     .transaction((inside) => storeNew(inside, context, actor, tool, offeredTo, asked.secondReason))
     .catch(nameTaken(tool))
-  context.changes.publish({ kind: 'tool', courseId, assignmentId: null, personId: null })
+  context.changes.publish({ kind: 'tool', courseId })
   return tool
 }
 
@@ -112,6 +114,10 @@ export function blankRegistration(now: Date): RegistrationRecord {
     redirectUris: [],
     keysetUrl: null,
     publicKeys: null,
+    pickerUrl: null,
+    learnerText: '',
+    exactTitles: [],
+    framing: 'unknown',
     scopes: [],
     features: [],
     placements: [{ place: 'assignment', label: null, launchUrl: null, audience: 'everyone', target: 'frame' }],
@@ -153,6 +159,8 @@ export function fieldsOf(wanted: Fields): Partial<RegistrationRecord> {
     keysetUrl,
     initiationUrl,
     configurationUrl,
+    pickerUrl,
+    learnerText,
     ...rest
   } = wanted
   const unknown = scopes?.find((scope) => !isScope(scope))
@@ -164,6 +172,8 @@ export function fieldsOf(wanted: Fields): Partial<RegistrationRecord> {
     ...(scopes !== undefined && { scopes }),
     ...(launchUrl !== undefined && { launchUrl: launchUrl || null }),
     ...(configurationUrl !== undefined && { configurationUrl: configurationUrl || null }),
+    ...(pickerUrl !== undefined && { pickerUrl: pickerUrl || null }),
+    ...(learnerText !== undefined && { learnerText: toRichText(learnerText) }),
     ...(keysetUrl !== undefined && { keysetUrl: keysetUrl || null }),
     ...(initiationUrl !== undefined && { initiationUrl: initiationUrl || null }),
     ...(wanted.name !== undefined && { likeness: lookAlike(wanted.name) }),
@@ -187,6 +197,16 @@ export function refuseForeignFields(version: LtiVersion, wanted: Record<string, 
     return value !== undefined && value !== null && !(Array.isArray(value) && value.length === 0) && value !== ''
   })
   if (foreign) throw new Refusal('tool.version_fixed', foreign)
+}
+
+/** Who gives a picker's address says that there is a picker; who takes it away, that there is none. */
+export function pickerFeature(
+  features: RegistrationRecord['features'],
+  pickerUrl: string | null | undefined,
+): Partial<Pick<RegistrationRecord, 'features'>> {
+  if (pickerUrl === undefined) return {}
+  const others = features.filter((one) => one !== 'picker')
+  return { features: pickerUrl ? [...others, 'picker'] : others }
 }
 
 export function featuresOf(scopes: readonly string[]): RegistrationRecord['features'] {
@@ -270,7 +290,7 @@ export function checkCredentials(given: {
 
 /** Checks every address of a registration. @throws Refusal that names the field */
 export function checkAddresses(wanted: Fields): void {
-  for (const field of ['launchUrl', 'configurationUrl', 'initiationUrl', 'keysetUrl'] as const)
+  for (const field of ['launchUrl', 'pickerUrl', 'configurationUrl', 'initiationUrl', 'keysetUrl'] as const)
     if (wanted[field]) checkAddress(wanted[field], field)
   wanted.redirectUris?.forEach((one, i) => checkAddress(one, `redirectUris.${i}`))
   wanted.placements?.forEach((one, i) => {

@@ -110,7 +110,7 @@ export async function endSecret(context: Context, actor: Actor, ref: string, id:
       courseId: tool.courseId,
     })
   })
-  context.changes.publish({ kind: 'tool', courseId: tool.courseId, assignmentId: null, personId: null })
+  context.changes.publish({ kind: 'tool', courseId: tool.courseId })
 }
 
 /** Every key of a registration with its use. */

@@ -136,7 +136,7 @@ export async function receiveRegistration(context: Context, token: string, sent:
     .catch(nameTaken(tool))
   if (!made) return unknownToken(context, started)
   await leaveEntry(context, tool, started, sent, undefined)
-  context.changes.publish({ kind: 'tool', courseId: tool.courseId, assignmentId: null, personId: null })
+  context.changes.publish({ kind: 'tool', courseId: tool.courseId })
   return { status: 201, body: await describe(context, tool, metadata, management) }
 }
 

@@ -6,10 +6,12 @@ import type { Context } from '../../desk/context.js'
 import { findActor } from '../caller.js'
 
 const BEAT_MS = 25_000
+/** What everybody in a course hears of it: that something changed, not which assignment, which may be a draft. */
+const FOR_MEMBERS: readonly ChangeEvent['kind'][] = ['menu', 'outline', 'assignment']
 
 /**
  * `GET /api/events`: changes as server-sent events (HTML, section 9.2). Teachers hear of their courses, administrators of all,
- * members of their courses’ menus, everybody of themselves. A stream ends when the session behind it does.
+ * members of their courses’ menus and outlines, everybody of themselves. A stream ends when the session behind it does.
  */
 export function registerEvents(app: FastifyInstance, context: Context): void {
   const open = new Set<() => void>()
@@ -22,11 +24,14 @@ export function registerEvents(app: FastifyInstance, context: Context): void {
     if (!actor) throw new Refusal('session.required')
     let courses = await taughtCourses(context.records, actor)
     let member = await coursesOf(context, actor.id)
-    const mayHear = (change: ChangeEvent) =>
-      courses === null ||
-      (change.courseId !== null ? courses.includes(change.courseId) : change.kind === 'tool' && courses.length > 0) ||
-      (change.kind === 'menu' && change.courseId !== null && member.includes(change.courseId)) ||
-      change.personId === actor.id
+    const heard = (change: ChangeEvent): ChangeEvent | undefined => {
+      const teaches =
+        courses === null ||
+        (change.courseId !== null ? courses.includes(change.courseId) : change.kind === 'tool' && courses.length > 0)
+      if (teaches || change.personId === actor.id) return change
+      const isMember = change.courseId !== null && member.includes(change.courseId)
+      return isMember && FOR_MEMBERS.includes(change.kind) ? { ...change, assignmentId: null } : undefined
+    }
 
     reply.hijack()
     const { raw } = reply
@@ -37,7 +42,8 @@ export function registerEvents(app: FastifyInstance, context: Context): void {
     })
     raw.write('retry: 2000\n\n')
     const unsubscribe = context.changes.subscribe((change) => {
-      if (mayHear(change)) raw.write(`event: change\ndata: ${JSON.stringify(change)}\n\n`)
+      const told = heard(change)
+      if (told) raw.write(`event: change\ndata: ${JSON.stringify(told)}\n\n`)
     })
     const beat = setInterval(() => {
       void findActor(context, request)

@@ -1,8 +1,24 @@
 import { Refusal } from '@bathyscribe/contract'
 import { requireTeaching } from '../../desk/access.js'
-import { changeAssignment, publishAssignment, unpublishAssignment } from '../../desk/change-assignment.js'
+import {
+  changeAssignment,
+  deleteAssignment,
+  publishAssignment,
+  restoreAssignment,
+  unpublishAssignment,
+} from '../../desk/assignments/change.js'
+import { makeAssignment, preflightQuestion } from '../../desk/assignments/make.js'
+import {
+  acceptWarning,
+  copyAssignment,
+  preflightCourse,
+  remarksOfAssignment,
+} from '../../desk/assignments/more-acts.js'
+import { takePicked } from '../../desk/assignments/picked-many.js'
+import { checkTable, makeTable } from '../../desk/assignments/table.js'
 import type { Context } from '../../desk/context.js'
-import { makeAssignment, preflightQuestion, remarksOn } from '../../desk/make-assignment.js'
+import { readItem } from '../../desk/outline/read-outline.js'
+import { turnIntoLink } from '../../desk/outline/turn.js'
 import { readGradebook, readTrail } from '../../desk/read-gradebook.js'
 import { readWatch } from '../../desk/read-watch.js'
 import { listWork, showWork } from '../../desk/read-work.js'
@@ -14,13 +30,14 @@ import type { Handlers } from './routes.js'
 type WorkCalls =
   | 'listAssignments' | 'createAssignment' | 'preflightAssignment' | 'showAssignment' | 'changeAssignment' | 'publishAssignment'
   | 'unpublishAssignment' | 'tryLaunch' | 'listWork' | 'showWork' | 'runSounding' | 'listSoundings' | 'showSounding'
+  | 'deleteAssignment' | 'restoreAssignment' | 'copyAssignment' | 'acceptWarning' | 'preflightCourse' | 'checkTable' | 'makeTable' | 'takePicked' | 'turnIntoLink'
   | 'showGradebook' | 'showTrail' | 'listWire' | 'showWireEntry' | 'showWatch' // prettier-ignore
 
 /** Assignments and all that is seen and done about them. `sound` hands a started sounding to a worker. */
 export function workHandlers(
   context: Context,
   sound: (soundingId: string) => Promise<void>,
-): Pick<Handlers, WorkCalls> {
+): { handlers: Pick<Handlers, WorkCalls>; detail: (id: string) => ReturnType<Handlers['showAssignment']> } {
   const { records } = context
 
   async function detail(id: string) {
@@ -29,7 +46,7 @@ export function workHandlers(
     const [testLearner] = await records.people.ofRole(assignment.courseId, ['test_learner'])
     return {
       ...assignmentView(assignment),
-      preflight: remarksOn(context, assignment, tool),
+      preflight: await remarksOfAssignment(context, id),
       testLearner: testLearner ? { id: testLearner.id, fullName: testLearner.fullName } : null,
       scores: assignment.scores,
       firstEntry: await records.menus.entryOf(assignment.courseId, tool.id, assignment.id),
@@ -38,13 +55,13 @@ export function workHandlers(
   const showSounding = async (id: string) =>
     soundingDetailView(await records.soundings.summary(id), await records.soundings.findings(id))
 
-  return {
+  const handlers: Pick<Handlers, WorkCalls> = {
     listAssignments: async ({ caller }) => ({
       items: (await records.assignments.summariesOfCourse(caller.course.id)).map(assignmentView),
     }),
     createAssignment: async ({ caller, body }) =>
       detail((await makeAssignment(context, caller.actor, caller.course.id, body)).id),
-    preflightAssignment: ({ caller, body }) => preflightQuestion(context, caller.course.id, body),
+    preflightAssignment: ({ caller, body }) => preflightQuestion(context, caller.actor, caller.course.id, body),
     showAssignment: ({ caller }) => detail(caller.assignment.id),
     changeAssignment: async ({ caller, body }) => {
       await changeAssignment(context, caller.actor, caller.assignment, body)
@@ -57,6 +74,31 @@ export function workHandlers(
     unpublishAssignment: async ({ caller, body }) => {
       await unpublishAssignment(context, caller.actor, caller.assignment, body.keepScores)
       return detail(caller.assignment.id)
+    },
+    deleteAssignment: async ({ caller }) => {
+      await deleteAssignment(context, caller.actor, caller.assignment)
+      return detail(caller.assignment.id)
+    },
+    restoreAssignment: async ({ caller }) => {
+      await restoreAssignment(context, caller.actor, caller.assignment)
+      return detail(caller.assignment.id)
+    },
+    copyAssignment: async ({ caller }) => detail(await copyAssignment(context, caller.actor, caller.assignment)),
+    acceptWarning: async ({ caller, body }) => {
+      await acceptWarning(context, caller.actor, caller.assignment, body)
+      return detail(caller.assignment.id)
+    },
+    preflightCourse: ({ caller }) => preflightCourse(context, caller.course),
+    checkTable: ({ caller, body }) => checkTable(context, caller.course, body),
+    makeTable: ({ caller, body }) => makeTable(context, caller.actor, caller.course, body),
+    takePicked: async ({ caller, body }) => {
+      const ids = await takePicked(context, caller.actor, caller.course, body)
+      const all = await records.assignments.summariesOfCourse(caller.course.id)
+      return { items: all.filter((one) => ids.includes(one.id)).map(assignmentView) }
+    },
+    turnIntoLink: async ({ caller, body }) => {
+      const id = await turnIntoLink(context, caller.actor, caller.course, caller.assignment, body.unit)
+      return readItem(context, caller.course, id, true)
     },
     tryLaunch: async ({ caller, body }) => {
       const { followed, refusal, wireEntryId } = await tryLaunchOnce(context, caller.assignment, body)
@@ -71,7 +113,9 @@ export function workHandlers(
         durationMs: followed.durationMs,
       }
     },
-    listWork: async ({ caller }) => ({ items: await listWork(context, caller.actor, caller.course.id) }),
+    listWork: async ({ caller }) => ({
+      items: await listWork(context, caller.actor, caller.course.id, caller.teaching),
+    }),
     showWork: ({ caller }) => showWork(context, caller.actor, caller.assignment.id, caller.teaching),
 
     runSounding: async ({ caller }) => {
@@ -119,4 +163,5 @@ export function workHandlers(
     },
     showWatch: ({ caller }) => readWatch(context, caller.actor),
   }
+  return { handlers, detail }
 }

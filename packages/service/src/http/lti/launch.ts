@@ -45,7 +45,7 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
       const actor = await findActor(context, request)
       if (!actor) throw new Refusal('session.required')
       const link = await context.statements.findLink({ linkId: request.params.link, personId: actor.id })
-      if (!link || !maySee(link)) throw new Refusal('assignment.not_found')
+      if (!link || link.resource.kind === 'picker' || !maySee(link)) throw new Refusal('assignment.not_found')
       if (!link.resource.launchUrl) throw new Refusal('launch.no_address')
       const source = `/lti/launch/${link.resource.id}?target=frame${request.query.as ? '&as=test_learner' : ''}`
       return sendPage(
@@ -81,7 +81,7 @@ function maySee(link: Link): boolean {
 }
 
 /** Every origin on which a launch of this link shows something: where it is launched, initiated and answered. */
-function originsOf({ resource, registration }: Link): string[] {
+export function originsOf({ resource, registration }: Link): string[] {
   const addresses = [
     resource.launchUrl,
     ...(registration.version === '1.3' ? [registration.initiationUrl, ...registration.redirectUris] : []),
@@ -94,7 +94,7 @@ function originsOf({ resource, registration }: Link): string[] {
  * SameSite=Lax cookie. So the session goes along a second time, for that one address; what it opens there is only what our own sealed
  * hints name.
  */
-function setLoginCookie(context: Context, request: FastifyRequest, reply: FastifyReply): void {
+export function setLoginCookie(context: Context, request: FastifyRequest, reply: FastifyReply): void {
   const session = request.cookies[SESSION_COOKIE]
   if (session === undefined) return
   const { protocol, hostname } = new URL(context.settings.publicUrl)

@@ -1,4 +1,5 @@
 import type { DocumentTarget } from '@bathyscribe/core/lti1'
+import type { ContentItem } from '@bathyscribe/core/content'
 import { Column, Entity, PrimaryColumn } from 'typeorm'
 
 @Entity('course')
@@ -11,6 +12,12 @@ export class CourseRecord {
   @Column('text') term!: string
   @Column('text', { name: 'time_zone' }) timeZone!: string
   @Column('text', { name: 'sourced_id', nullable: true }) sourcedId!: string | null
+  @Column('timestamptz', { name: 'starts_at', nullable: true }) startsAt!: Date | null
+  @Column('timestamptz', { name: 'ends_at', nullable: true }) endsAt!: Date | null
+  /** Rich text, sanitised. */
+  @Column('text') welcome!: string
+  /** Of the welcome page. */
+  @Column('integer') revision!: number
   @Column('timestamptz', { name: 'created_at' }) createdAt!: Date
 }
 
@@ -29,11 +36,27 @@ export class AssignmentRecord {
   @Column('text', { name: 'registration_id' }) registrationId!: string
   @Column('text') slug!: string
   @Column('text') title!: string
+  /** Rich text, sanitised. */
   @Column('text') instructions!: string
   /** Exact decimal as text. */
   @Column('numeric') points!: string
   @Column('text', { name: 'category_id', nullable: true }) categoryId!: string | null
-  @Column('text') state!: 'draft' | 'published'
+  /** Whether its points enter the total. */
+  @Column('boolean') counted!: boolean
+  @Column('timestamptz', { name: 'opens_at', nullable: true }) opensAt!: Date | null
+  @Column('timestamptz', { name: 'due_at', nullable: true }) dueAt!: Date | null
+  @Column('timestamptz', { name: 'closes_at', nullable: true }) closesAt!: Date | null
+  @Column('integer', { nullable: true }) attempts!: number | null
+  /** False: for the groups and people that are listed for it. */
+  @Column('boolean', { name: 'for_everyone' }) forEveryone!: boolean
+  /** What the tool's picker handed over. */
+  @Column('jsonb', { nullable: true }) content!: ContentItem | null
+  @Column('text', { name: 'content_tool_id', nullable: true }) contentToolId!: string | null
+  /** Of the table row that it was made from: the same row again makes nothing new. */
+  @Column('text', { name: 'row_key', nullable: true }) rowKey!: string | null
+  @Column('text') state!: 'draft' | 'published' | 'deleted'
+  @Column('text', { name: 'state_before', nullable: true }) stateBefore!: 'draft' | 'published' | null
+  @Column('timestamptz', { name: 'deleted_at', nullable: true }) deletedAt!: Date | null
   @Column('text', { name: 'document_target' }) documentTarget!: DocumentTarget
   @Column('text', { name: 'launch_url', nullable: true }) launchUrl!: string | null
   @Column('jsonb', { name: 'custom_parameters' }) customParameters!: Record<string, string>

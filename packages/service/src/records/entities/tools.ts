@@ -32,6 +32,14 @@ export class RegistrationRecord {
   @Column('text', { name: 'redirect_uris', array: true }) redirectUris!: string[]
   @Column('text', { name: 'keyset_url', nullable: true }) keysetUrl!: string | null
   @Column('jsonb', { name: 'public_keys', nullable: true }) publicKeys!: PublicKey[] | null
+  /** Where its picker is opened; null for the launch address. */
+  @Column('text', { name: 'picker_url', nullable: true }) pickerUrl!: string | null
+  /** Rich text for learners, offered when an assignment on it is made. */
+  @Column('text', { name: 'learner_text' }) learnerText!: string
+  /** Titles under which it opens, letter by letter; empty for any. */
+  @Column('text', { name: 'exact_titles', array: true }) exactTitles!: string[]
+  /** What its pages said of frames when they were last looked at. */
+  @Column('text') framing!: 'unknown' | 'allowed' | 'refused'
   @Column('text', { array: true }) scopes!: string[]
   @Column('text', { array: true }) features!: Feature[]
   @Column('jsonb') placements!: Placement[]

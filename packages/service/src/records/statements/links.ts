@@ -9,21 +9,38 @@ import { gather } from './gather.js'
 /** A resource link (an assignment, or an entry of a course's menu), its course and registration, and one person's place in it. */
 export interface Link {
   resource: {
-    kind: 'assignment' | 'menu'
+    kind: 'assignment' | 'menu' | 'item' | 'picker'
     id: string
     title: string
     instructions: string
     /** Exact decimal as text; 0 for menu entries, which are never scored. */
     points: string
     /** Whether learners may meet it: a draft assignment or a hidden entry is not for them. */
-    state: 'draft' | 'published'
+    state: 'draft' | 'published' | 'deleted'
     audience: Audience
     documentTarget: DocumentTarget
     launchUrl: string | null
     customParameters: Record<string, string>
     resourceLinkId: string
+    opensAt: Date | null
+    dueAt: Date | null
+    closesAt: Date | null
+    /** How often it may be handed in, and how often this person has; null for unlimited. */
+    attempts: number | null
+    handedIn: number
+    /** What a picker is asked for; null for everything that is not a picker. */
+    picking: { purpose: 'assignment' | 'unit' | 'text'; multiple: boolean } | null
+    /** Whether it was given to this person, when not to everyone. */
+    isFor: boolean
   }
-  course: { id: string; code: string; title: string; sourcedId: string | null }
+  course: {
+    id: string
+    code: string
+    title: string
+    sourcedId: string | null
+    startsAt: Date | null
+    endsAt: Date | null
+  }
   registration: {
     id: string
     name: string
@@ -37,6 +54,8 @@ export interface Link {
     redirectUris: string[]
     deploymentId: string | null
     features: Feature[]
+    scopes: string[]
+    pickerUrl: string | null
     scoresWhileSuspended: boolean
     firstEntry: FirstEntryRule
     disclosure: Disclosure
@@ -65,9 +84,10 @@ export interface Link {
 const FIND = `
 select l.id as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.state as l_state, l.audience, l.document_target,
   coalesce(l.launch_url, r.launch_url) as launch_url, l.custom_parameters as l_custom, l.resource_link_id,
-  c.id as c_id, c.code, c.title as c_title, c.sourced_id as c_sourced_id,
+  l.opens_at, l.due_at, l.closes_at, l.attempts, l.handed_in, l.is_for, l.picking,
+  c.id as c_id, c.code, c.title as c_title, c.sourced_id as c_sourced_id, c.starts_at as c_starts_at, c.ends_at as c_ends_at,
   r.id as r_id, r.name, r.state as r_state, r.version, r.consumer_key, r.secret_sealed, r.signature_method, r.client_id, r.initiation_url,
-  r.redirect_uris, r.features, r.scores_while_suspended, r.first_entry, r.disclosure, r.custom_parameters as r_custom, r.sounding_parameters,
+  r.redirect_uris, r.features, r.scopes, r.picker_url, r.scores_while_suspended, r.first_entry, r.disclosure, r.custom_parameters as r_custom, r.sounding_parameters,
   case when r.version = '1.3' then (select d.id from deployment d where d.registration_id = r.id and (d.course_id = c.id or d.course_id is null)
     order by d.course_id nulls last limit 1) end as deployment_id,
   r.first_entry = 'none' or exists (select 1 from first_entry f where f.registration_id = r.id and f.course_id = c.id
@@ -78,12 +98,26 @@ select l.id as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.sta
 from unnest($1::text[], $2::text[]) with ordinality as asked(link_id, person_id, n)
 left join lateral (
   select 'assignment' as kind, a.id, a.title, a.instructions, a.points, a.state, 'everyone' as audience, a.document_target, a.launch_url,
-    a.custom_parameters, a.resource_link_id, a.course_id, a.registration_id
-  from assignment a where a.id = asked.link_id
+    a.custom_parameters, a.resource_link_id, a.course_id, a.registration_id, a.opens_at, a.due_at, a.closes_at, a.attempts,
+    case when a.attempts is null then 0 else (select count(*)::int from score s where s.assignment_id = a.id and s.person_id = asked.person_id
+      and s.outcome = 'accepted' and s.operation = 'replace') end as handed_in,
+    a.for_everyone or exists (select 1 from assignment_person t where t.assignment_id = a.id and t.person_id = asked.person_id)
+      or exists (select 1 from assignment_group t join group_member m on m.group_id = t.group_id
+        where t.assignment_id = a.id and m.person_id = asked.person_id) as is_for,
+    null::jsonb as picking
+  from assignment a where a.id = asked.link_id and a.state <> 'deleted'
   union all
   select 'menu', m.id, m.label, '', 0, case when m.shown then 'published' else 'draft' end, m.audience, m.document_target, m.launch_url,
-    m.custom_parameters, m.resource_link_id, m.course_id, m.registration_id
+    m.custom_parameters, m.resource_link_id, m.course_id, m.registration_id, null, null, null, null, 0, true, null
   from menu_entry m where m.id = asked.link_id
+  union all
+  select 'item', i.id, i.title, '', 0, case when i.published and (i.unit_id is null or u.published) then 'published' else 'draft' end, 'everyone',
+    i.document_target, i.launch_url, i.custom_parameters, i.resource_link_id, i.course_id, i.registration_id, null, null, null, null, 0, true, null
+  from unit_item i left join unit u on u.id = i.unit_id where i.id = asked.link_id and i.kind = 'tool_link'
+  union all
+  select 'picker', k.id, x.name, '', 0, 'published', 'instructors', 'frame', x.picker_url, '{}', '', k.course_id, k.registration_id, null, null, null,
+    null, 0, true, jsonb_build_object('purpose', k.purpose, 'multiple', k.multiple)
+  from picking k join registration x on x.id = k.registration_id where k.id = asked.link_id and k.person_id = asked.person_id and k.state = 'open'
 ) l on true
 left join course c on c.id = l.course_id
 left join registration r on r.id = l.registration_id
@@ -95,7 +129,7 @@ order by asked.n`
 /** A row of the statement above. The first part is null throughout when there is no such link, `p_*` when no such person. */
 interface Row {
   l_id: string | null
-  kind: 'assignment' | 'menu'
+  kind: Link['resource']['kind']
   l_title: string
   instructions: string
   points: string
@@ -105,10 +139,19 @@ interface Row {
   launch_url: string | null
   l_custom: Record<string, string>
   resource_link_id: string
+  opens_at: Date | null
+  due_at: Date | null
+  closes_at: Date | null
+  attempts: number | null
+  handed_in: number
+  is_for: boolean
+  picking: Link['resource']['picking']
   c_id: string
   code: string
   c_title: string
   c_sourced_id: string | null
+  c_starts_at: Date | null
+  c_ends_at: Date | null
   r_id: string
   name: string
   r_state: ToolState
@@ -120,6 +163,8 @@ interface Row {
   initiation_url: string | null
   redirect_uris: string[]
   features: Feature[]
+  scopes: string[]
+  picker_url: string | null
   scores_while_suspended: boolean
   first_entry: FirstEntryRule
   disclosure: Disclosure
@@ -173,8 +218,22 @@ function toLink(row: Row): Link | undefined {
       launchUrl: row.launch_url,
       customParameters: row.l_custom,
       resourceLinkId: row.resource_link_id,
+      opensAt: row.opens_at,
+      dueAt: row.due_at,
+      closesAt: row.closes_at,
+      attempts: row.attempts,
+      handedIn: row.handed_in,
+      isFor: row.is_for,
+      picking: row.picking,
     },
-    course: { id: row.c_id, code: row.code, title: row.c_title, sourcedId: row.c_sourced_id },
+    course: {
+      id: row.c_id,
+      code: row.code,
+      title: row.c_title,
+      sourcedId: row.c_sourced_id,
+      startsAt: row.c_starts_at,
+      endsAt: row.c_ends_at,
+    },
     registration: {
       id: row.r_id,
       name: row.name,
@@ -188,6 +247,8 @@ function toLink(row: Row): Link | undefined {
       redirectUris: row.redirect_uris,
       deploymentId: row.deployment_id,
       features: row.features,
+      scopes: row.scopes,
+      pickerUrl: row.picker_url,
       scoresWhileSuspended: row.scores_while_suspended,
       firstEntry: row.first_entry,
       disclosure: row.disclosure,

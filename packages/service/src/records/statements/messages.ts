@@ -15,6 +15,8 @@ export interface MessageToWrite {
   courseId: string | null
   assignmentId: string | null
   menuEntryId?: string | null
+  unitItemId?: string | null
+  pickingId?: string | null
   personId: string | null
   soundingId: string | null
   durationMs: number
@@ -22,7 +24,10 @@ export interface MessageToWrite {
   response: unknown
   /** Uses up a nonce of the registration: nothing is written if it was used before. */
   nonce?: { value: string; expiresAt: Date }
-  /** Adds to the trail; an accepted one moves the result. Nothing is written if the assignment's points are no longer `outOf`. */
+  /**
+   * Adds to the trail; an accepted one moves the result. Nothing is written if the assignment's points are no longer `outOf`, or if a result stands that was sent at the same
+   * time or later.
+   */
   score?: {
     operation: 'replace' | 'delete'
     outcome: 'accepted' | 'refused'
@@ -32,6 +37,8 @@ export interface MessageToWrite {
     points: string | null
     outOf: string
     resultData: unknown
+    /** When the tool says that it was made; null where it does not say. */
+    sentAt?: Date | null
   }
   /** Counts as a visit of the person to the link. */
   visit?: boolean
@@ -56,12 +63,14 @@ const WRITE = `
 with asked as materialized (
   select * from json_to_recordset($1::json) as x(
     n integer, at timestamptz, kind text, direction text, outcome text, code text, detail text, statement text, registration_id text,
-    course_id text, assignment_id text, menu_entry_id text, person_id text, sounding_id text, duration_ms real, request json, response json,
+    course_id text, assignment_id text, menu_entry_id text, unit_item_id text, picking_id text, person_id text, sounding_id text, duration_ms real, request json, response json,
     nonce text, nonce_expires_at timestamptz, is_visit boolean,
-    operation text, score_outcome text, score_code text, sent text, fraction numeric, points numeric, out_of numeric, result_data json)
+    operation text, score_outcome text, score_code text, sent text, fraction numeric, points numeric, out_of numeric, result_data json, sent_at timestamptz)
 ), target as materialized (
   select x.n from asked x join assignment a on a.id = x.assignment_id and a.points = x.out_of
-  where x.operation is not null for key share of a
+  where x.operation is not null and not exists (select 1 from result r where r.assignment_id = x.assignment_id and r.person_id = x.person_id
+    and r.sent_at >= x.sent_at)
+  for key share of a
 ), fresh as (
   insert into nonce (registration_id, nonce, expires_at)
   select registration_id, nonce, nonce_expires_at from asked x
@@ -75,20 +84,20 @@ with asked as materialized (
     and (x.nonce is null or exists (select 1 from fresh f where f.registration_id = x.registration_id and f.nonce = x.nonce))
 ), entry as (
   insert into wire_entry (id, at, kind, direction, outcome, code, detail, statement, registration_id, course_id, assignment_id,
-    menu_entry_id, person_id, sounding_id, duration_ms, request, response)
+    menu_entry_id, unit_item_id, picking_id, person_id, sounding_id, duration_ms, request, response)
   select wire_id, at, kind, direction, outcome, code, detail, statement, registration_id, course_id, assignment_id,
-    menu_entry_id, person_id, sounding_id, duration_ms, request, response from ready
+    menu_entry_id, unit_item_id, picking_id, person_id, sounding_id, duration_ms, request, response from ready
 ), trail as (
-  insert into score (id, assignment_id, person_id, at, operation, outcome, code, sent, fraction, points, out_of, result_data, wire_entry_id)
-  select score_id, assignment_id, person_id, at, operation, score_outcome, score_code, sent, fraction, points, out_of, result_data, wire_id
+  insert into score (id, assignment_id, person_id, at, operation, outcome, code, sent, fraction, points, out_of, result_data, sent_at, wire_entry_id)
+  select score_id, assignment_id, person_id, at, operation, score_outcome, score_code, sent, fraction, points, out_of, result_data, sent_at, wire_id
   from ready where operation is not null
 ), standing as (
-  insert into result (assignment_id, person_id, sent, fraction, points, score_id, at)
-  select assignment_id, person_id, sent, fraction, points, score_id, at
+  insert into result (assignment_id, person_id, sent, fraction, points, score_id, at, sent_at)
+  select assignment_id, person_id, sent, fraction, points, score_id, at, sent_at
   from ready where score_outcome = 'accepted' order by assignment_id, person_id
   on conflict (assignment_id, person_id) do update set sent = excluded.sent, fraction = excluded.fraction,
-    points = excluded.points, score_id = excluded.score_id, at = excluded.at
-  where result.score_id < excluded.score_id
+    points = excluded.points, score_id = excluded.score_id, at = excluded.at, sent_at = excluded.sent_at
+  where result.score_id < excluded.score_id and (result.sent_at is null or excluded.sent_at is null or result.sent_at < excluded.sent_at)
 ), seen as (
   insert into visit (assignment_id, person_id, first_at, last_at, launches, last_wire_id)
   select assignment_id, person_id, at, at, 1, wire_id from ready where is_visit order by assignment_id, person_id
@@ -148,6 +157,8 @@ function toRow(message: MessageToWrite, n: number): Record<string, unknown> {
     course_id: message.courseId,
     assignment_id: message.assignmentId,
     menu_entry_id: message.menuEntryId,
+    unit_item_id: message.unitItemId,
+    picking_id: message.pickingId,
     person_id: message.personId,
     sounding_id: message.soundingId,
     duration_ms: message.durationMs,
@@ -164,6 +175,7 @@ function toRow(message: MessageToWrite, n: number): Record<string, unknown> {
     points: score?.points,
     out_of: score?.outOf,
     result_data: score?.resultData,
+    sent_at: score?.sentAt ?? null,
   }
 }
 

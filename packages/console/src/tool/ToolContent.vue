@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import type { Tool } from '@bathyscribe/contract'
+import { BButton, BFormGroup, BFormInput, BFormTextarea } from 'bootstrap-vue-next'
+import { ref, watch } from 'vue'
+import ErrorNote from '../parts/ErrorNote.vue'
+import RichEditor from '../parts/RichEditor.vue'
+import RichText from '../parts/RichText.vue'
+import { useActing } from '../state/acting'
+import { call } from '../state/api'
+
+/** What is kept with a registration for those who make assignments of it: its picker, words for learners, titles that it insists on. */
+const { tool, canChange } = defineProps<{ tool: Tool; canChange: boolean }>()
+const { act, actError, busy } = useActing()
+const editing = ref(false)
+const pickerUrl = ref('')
+const learnerText = ref('')
+const titles = ref('')
+watch(
+  () => editing.value,
+  () => {
+    pickerUrl.value = tool.pickerUrl ?? ''
+    learnerText.value = tool.learnerText
+    titles.value = tool.exactTitles.join('\n')
+  },
+)
+async function keep() {
+  const body = {
+    revision: tool.revision,
+    pickerUrl: pickerUrl.value || null,
+    learnerText: learnerText.value,
+    exactTitles: titles.value
+      .split('\n')
+      .map((one) => one.trim())
+      .filter(Boolean),
+  }
+  if (await act(() => call('changeTool', { params: { tool: tool.id }, body }))) editing.value = false
+}
+const FRAMES = { unknown: 'not looked at yet', allowed: 'may be framed', refused: 'refuses frames' }
+</script>
+
+<template>
+  <section class="panel">
+    <div class="d-flex gap-2 align-items-baseline">
+      <h2 class="flex-grow-1">Making assignments of it</h2>
+      <BButton
+        v-if="canChange && !editing"
+        size="sm"
+        variant="outline-primary"
+        aria-label="Change what is kept for assignments"
+        @click="editing = true"
+        >Change</BButton
+      >
+    </div>
+    <ErrorNote :error="actError" />
+    <form v-if="editing" class="d-grid gap-3" @submit.prevent="keep">
+      <BFormGroup
+        label="Picker address"
+        label-for="tool-picker"
+        description="Where its picker takes requests; leave it empty when it has none."
+        ><BFormInput id="tool-picker" v-model.trim="pickerUrl" class="mono" maxlength="2000"
+      /></BFormGroup>
+      <RichEditor
+        id="tool-text"
+        v-model="learnerText"
+        label="Words for learners"
+        description="Offered as instructions whenever an assignment on it is made."
+      />
+      <BFormGroup
+        label="Titles it insists on"
+        label-for="tool-titles"
+        description="One a line, letter by letter, for tools that hang permissions on titles; empty for any."
+        ><BFormTextarea id="tool-titles" v-model="titles" rows="2"
+      /></BFormGroup>
+      <div class="d-flex gap-2">
+        <BButton type="submit" size="sm" variant="primary" :disabled="busy">Keep this</BButton>
+        <BButton size="sm" variant="outline-primary" @click="editing = false">Leave it</BButton>
+      </div>
+    </form>
+    <dl v-else class="facts mb-0">
+      <dt>Picker</dt>
+      <dd>
+        <span v-if="!tool.features.includes('picker')">none</span
+        ><span v-else class="mono">{{ tool.pickerUrl ?? tool.launchUrl }}</span>
+      </dd>
+      <dt>Frames</dt>
+      <dd :class="tool.framing === 'refused' ? 'tone-look' : ''">{{ FRAMES[tool.framing] }}</dd>
+      <dt>Words for learners</dt>
+      <dd><RichText v-if="tool.learnerText" :html="tool.learnerText" course="" /><span v-else>none</span></dd>
+      <dt>Titles</dt>
+      <dd>{{ tool.exactTitles.join(', ') || 'any' }}</dd>
+    </dl>
+  </section>
+</template>

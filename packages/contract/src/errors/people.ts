@@ -1,0 +1,98 @@
+import { kind } from './kind.js'
+
+/** People, sessions, tokens, and requests as such. */
+export const PEOPLE_ERRORS = {
+  'request.invalid': kind(
+    400,
+    'The request is not of the form this call takes.',
+    'Read the listed places; the form stands in /api/docs.',
+  ),
+  'request.not_json': kind(400, 'The request body is not JSON.', 'Send JSON with the content type application/json.'),
+  'request.too_large': kind(413, 'The request is larger than this call takes.', 'Send less at once.'),
+  'request.media_type': kind(
+    415,
+    'The content type is not one this call takes.',
+    'Use the content type that the call documents.',
+  ),
+  'request.not_found': kind(
+    404,
+    'There is nothing at this address.',
+    'Check the address; the calls are listed in /api/docs.',
+  ),
+  'request.too_many': kind(429, 'Too many requests in a short time.', 'Wait a minute and try again.'),
+  'session.required': kind(401, 'You are not signed in.', 'Sign in, or send an API token as Bearer.'),
+  'session.wrong_password': kind(
+    401,
+    'User name and password do not belong together.',
+    'Check both; capital letters count. An administrator can set a new password.',
+  ),
+  'session.disabled': kind(403, 'This account is closed.', 'Ask an administrator to open it again.'),
+  'session.csrf': kind(403, 'The request does not come from a page of ours.', 'Reload the page and try again.'),
+  'token.unknown': kind(
+    401,
+    'This API token is not known, has expired, or was revoked.',
+    'Make a new one on your account page, or sign in again with `bathyscribe person sign-in`.',
+  ),
+  'token.scope': kind(
+    403,
+    'This API token does not carry the scope that the call needs.',
+    'Make a token with that scope.',
+  ),
+  'access.denied': kind(403, 'Your role does not allow this.', 'Ask an instructor of the course or an administrator.'),
+  'setup.code_wrong': kind(
+    403,
+    'The set-up code is not right, or was used before.',
+    'Take the code that the service printed when it started without an administrator.',
+  ),
+  'setup.done': kind(
+    409,
+    'This service has its first administrator already.',
+    'Sign in; an administrator can make others.',
+  ),
+  'person.not_found': kind(404, 'There is no such person.', 'List people with `bathyscribe person list`.'),
+  'person.username_taken': kind(409, 'This user name is taken.', 'Choose another user name.'),
+  'person.last_administrator': kind(
+    409,
+    'This is the last administrator.',
+    'Make another person an administrator first.',
+  ),
+  'person.wrong_password': kind(403, 'The present password is not right.', 'Type your present password again.'),
+  'record.changed_meanwhile': kind(
+    409,
+    'Somebody else has changed this since you opened it.',
+    'Reload to see their change, then make yours.',
+  ),
+  'token.request': kind(
+    400,
+    'The token request is not of the standard’s form.',
+    'Send grant_type, client_assertion_type, client_assertion and scope as RFC 7523 has it.',
+  ),
+  'token.grant_type': kind(400, 'Only client_credentials is granted here.', 'Send grant_type=client_credentials.'),
+  'token.client_unknown': kind(
+    401,
+    'The client assertion names no tool that is known here.',
+    'Compare the client ID with the exchange sheet.',
+  ),
+  'token.client_disabled': kind(401, 'The tool is not enabled.', 'Ask the platform’s technologist to enable it.'),
+  'token.assertion_used': kind(
+    401,
+    'This client assertion was used before.',
+    'Make a new one, with a new jti, for each request.',
+  ),
+  'token.scope_not_granted': kind(
+    400,
+    'None of these scopes is granted to the tool.',
+    'Ask for scopes that the exchange sheet names as granted.',
+  ),
+  'setting.unknown': kind(400, 'The configuration has a fault.', 'Mend every fault that is listed, then start again.'),
+  'service.database_unavailable': kind(
+    503,
+    'The records cannot be reached for the moment.',
+    'Nothing was lost; try again in a few seconds.',
+  ),
+  'service.fault': kind(
+    500,
+    'Something went wrong on our side.',
+    'Try again; if it stays so, tell the administrator the request’s identifier.',
+  ),
+} as const

@@ -1,0 +1,16 @@
+import { isThisMachine } from './addresses.js'
+import type { Rule } from './rule.js'
+
+export const addressSecure: Rule = {
+  code: 'address_secure',
+  severity: 'warn',
+  field: 'address',
+  demands: 'What is launched travels by https.',
+  judge: ({ assignment: { launchUrl } }) =>
+    launchUrl?.toLowerCase().startsWith('http:') && !isThisMachine(launchUrl)
+      ? {
+          statement: 'The address begins with http: names and scores can be read on the way.',
+          remedy: 'Use the tool’s https address if it has one.',
+        }
+      : undefined,
+}

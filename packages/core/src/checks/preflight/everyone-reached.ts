@@ -1,0 +1,15 @@
+import type { Rule } from './rule.js'
+
+export const everyoneReached: Rule = {
+  code: 'everyone_reached',
+  severity: 'warn',
+  field: 'audience',
+  demands: 'Every learner is in one of the chosen groups.',
+  judge: ({ audience, course: { learners } }) =>
+    audience && audience.groups.length > 0 && audience.reached < learners
+      ? {
+          statement: `${learners - audience.reached} of ${learners} learners are in none of the chosen groups and do not get it.`,
+          remedy: 'Check the groups, or give those learners another assignment.',
+        }
+      : undefined,
+}

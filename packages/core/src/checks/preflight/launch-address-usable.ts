@@ -1,0 +1,16 @@
+import { checkLaunchAddress } from '../../links/launch-address.js'
+import type { Rule } from './rule.js'
+
+export const launchAddressUsable: Rule = {
+  code: 'launch_address_usable',
+  severity: 'fail',
+  field: 'address',
+  demands: 'It has an address that can be launched.',
+  judge: ({ assignment: { launchUrl } }) =>
+    launchUrl !== null && checkLaunchAddress(launchUrl) === undefined
+      ? undefined
+      : {
+          statement: launchUrl === null ? 'There is no launch address.' : `“${launchUrl}” cannot be launched.`,
+          remedy: 'Give the address of the content, or leave it empty to use the registration’s own.',
+        },
+}

@@ -1,0 +1,15 @@
+import type { Rule } from './rule.js'
+
+export const publishedInUnit: Rule = {
+  code: 'published_in_unit',
+  severity: 'warn',
+  field: 'unit',
+  demands: 'What stands in a published unit is published.',
+  judge: ({ assignment, unit }) =>
+    !assignment.published && unit?.published
+      ? {
+          statement: `Its unit “${unit.title}” is published, but it is still a draft: learners see a unit without it.`,
+          remedy: 'Publish it when it is ready.',
+        }
+      : undefined,
+}

@@ -1,0 +1,15 @@
+import type { Rule } from './rule.js'
+
+export const registrationEnabled: Rule = {
+  code: 'registration_enabled',
+  severity: 'fail',
+  field: 'tool',
+  demands: 'Its registration is enabled.',
+  judge: ({ tool: { state } }) =>
+    state === 'enabled'
+      ? undefined
+      : {
+          statement: `Its tool’s registration is ${state}, so learners would be refused.`,
+          remedy: 'Enable the registration first, or choose another tool.',
+        },
+}

@@ -1,0 +1,12 @@
+export { differences, SAID_FIELDS, saidBy, type Difference, type Said, type SaidField } from './compare.js'
+export {
+  ITEM_KINDS,
+  MOST_ITEMS,
+  plainLine,
+  readMoment,
+  type ContentItem,
+  type ItemKind,
+  type ItemProblem,
+  type ItemsRead,
+  type WantedColumn,
+} from './item.js'

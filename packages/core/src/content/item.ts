@@ -1,0 +1,146 @@
+import { checkLaunchAddress } from '../links/launch-address.js'
+import type { DocumentTarget } from '../lti1/launch.js'
+
+/** What a tool's picker can hand over. `tool_link` is launched, `address` is only opened. */
+export const ITEM_KINDS = ['tool_link', 'address', 'file', 'html', 'image'] as const
+export type ItemKind = (typeof ITEM_KINDS)[number]
+
+/** The column that a tool wants for an item. */
+export interface WantedColumn {
+  label: string
+  /** Decimal text; null when the tool did not say. */
+  points: string | null
+  resourceId: string | null
+  tag: string | null
+}
+
+/** One item of a picker's answer, whichever version carried it. Everything in it is the tool's word: texts are plain, `html` is not sanitised. */
+export interface ContentItem {
+  kind: ItemKind
+  /** Null for a tool link that leads to the registration's own address, and for HTML. */
+  url: string | null
+  title: string
+  text: string
+  html: string
+  iconUrl: string | null
+  mediaType: string | null
+  target: DocumentTarget | null
+  custom: Record<string, string>
+  column: WantedColumn | null
+  /** ISO 8601 moments. */
+  opensAt: string | null
+  dueAt: string | null
+  closesAt: string | null
+  /** When a file can be fetched no longer. */
+  expiresAt: string | null
+}
+
+/** An item that is not taken, by its place in the answer (from 0); the others still are. */
+export interface ItemProblem {
+  place: number
+  title: string
+  code:
+    | 'item.unknown_type'
+    | 'item.no_url'
+    | 'item.address'
+    | 'item.malformed'
+    | 'item.no_html'
+    | 'item.expired'
+    | 'item.not_fetched'
+  detail: string
+}
+
+export interface ItemsRead {
+  items: ContentItem[]
+  problems: ItemProblem[]
+}
+
+export type Fields = Readonly<Record<string, unknown>>
+export const MOST_ITEMS = 500
+
+export function asObject(value: unknown): Fields | undefined {
+  return typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Fields) : undefined
+}
+
+/** One line of plain text out of whatever was sent: trimmed, without control characters, clipped. */
+export function plainLine(value: unknown, most = 200): string {
+  if (typeof value !== 'string') return ''
+  return value
+    .toWellFormed()
+    .replace(/[\u0000-\u001f\u007f-\u009f]+/g, ' ')
+    .trim()
+    .slice(0, most)
+    .trim()
+}
+
+export function plainText(value: unknown, most = 20_000): string {
+  if (typeof value !== 'string') return ''
+  return value
+    .toWellFormed()
+    .replace(/[\u0000-\u0008\u000b-\u001f\u007f]/g, '')
+    .trim()
+    .slice(0, most)
+}
+
+/** Points as plain decimal text with at most four decimals; null for what is no number above zero and at most 100,000. */
+export function readPoints(value: unknown): string | null {
+  const number = typeof value === 'string' && value.trim() !== '' ? Number(value) : value
+  if (typeof number !== 'number' || !Number.isFinite(number) || number <= 0 || number > 100_000) return null
+  const text = number.toFixed(4).replace(/\.?0+$/, '')
+  return text === '0' ? null : text
+}
+
+/** A moment as ISO 8601 in UTC; null for what is none. A date without a zone is taken as UTC. */
+export function readMoment(value: unknown): string | null {
+  if (
+    typeof value !== 'string' ||
+    !/^\d{4}-\d{2}-\d{2}([T ]\d{2}:\d{2}(:\d{2}(\.\d{1,9})?)?(Z|[+-]\d{2}:?\d{2})?)?$/.test(value)
+  )
+    return null
+  const at = new Date(/[zZ]$|[+-]\d{2}:?\d{2}$/.test(value.slice(10)) || value.length === 10 ? value : `${value}Z`)
+  return Number.isNaN(at.getTime()) ? null : at.toISOString()
+}
+
+/** Custom parameters of an item: texts, numbers and truth values; at most fifty. */
+export function readCustom(value: unknown): Record<string, string> {
+  const given = Object.entries(asObject(value) ?? {})
+  const texts = given.flatMap(([name, one]): [string, string][] => {
+    const key = plainLine(name, 100)
+    return key !== '' && ['string', 'number', 'boolean'].includes(typeof one)
+      ? [[key, plainText(String(one), 2000)]]
+      : []
+  })
+  return Object.fromEntries(texts.slice(0, 50))
+}
+
+/** An address of an item that a person's browser opens: http or https, without user name; a `#` part only where nothing is launched. */
+export function readItemUrl(value: unknown, launched: boolean): { url: string } | { problem: string } {
+  if (typeof value !== 'string') return { problem: 'is not a text' }
+  const given = value.trim()
+  const problem = checkLaunchAddress(launched ? given : given.replace(/#.*$/s, ''))
+  return problem ? { problem: `${problem.code}: ${problem.detail.slice(0, 120)}` } : { url: given }
+}
+
+/** The address of an icon, if it is one that may be shown. */
+export function readIcon(value: unknown): string | null {
+  const read = readItemUrl(value, false)
+  return 'url' in read ? read.url : null
+}
+
+/** Reads each of a list of items by itself, so that one that is wrong costs the others nothing. */
+export function readEach(
+  list: readonly unknown[],
+  read: (item: Fields, place: number) => ContentItem | ItemProblem,
+): ItemsRead {
+  const items: ContentItem[] = []
+  const problems: ItemProblem[] = []
+  list.forEach((one, place) => {
+    const item = asObject(one)
+    const found = item
+      ? read(item, place)
+      : { place, title: '', code: 'item.malformed' as const, detail: 'not an object' }
+    if ('code' in found) problems.push(found)
+    else items.push(found)
+  })
+  return { items, problems }
+}

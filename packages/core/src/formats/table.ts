@@ -1,0 +1,73 @@
+import Papa from 'papaparse'
+
+/** Why a text cannot be read as a table at all. */
+export interface TableProblem {
+  code:
+    'table.empty' | 'table.too_large' | 'table.too_many_rows' | 'table.no_head' | 'table.column_twice' | 'table.quotes'
+  detail: string
+}
+
+/** A table as read: names of columns as the reader knows them, cells by those names. */
+export interface Table {
+  columns: string[]
+  /** Heads that the reader does not know; their cells are left out. */
+  unknown: string[]
+  rows: { line: number; cells: Record<string, string> }[]
+}
+
+export const TABLE_MAX_CHARACTERS = 480_000
+export const TABLE_MAX_ROWS = 2_000
+
+/**
+ * Reads CSV (RFC 4180) or cells pasted from a spreadsheet: comma, semicolon or tab, with or without a byte order mark, quotes where needed. The first line is the head.
+ * @param nameOf a column's name for a head as typed; undefined when there is no such column
+ */
+export function readTable(text: string, nameOf: (head: string) => string | undefined): Table | TableProblem {
+  if (text.length > TABLE_MAX_CHARACTERS) return { code: 'table.too_large', detail: `${text.length} characters` }
+  const plain = text.replace(/^\ufeff/, '').replaceAll('\u0000', '')
+  // Spreadsheets say their separator in a first line of its own.
+  const body = plain.replace(/^sep=.\r?\n/i, '')
+  if (body.trim() === '') return { code: 'table.empty', detail: '' }
+  const delimiter = separatorOf(body)
+  const { data, errors } = Papa.parse<string[]>(body, { delimiter, skipEmptyLines: false })
+  const quotes = errors.find((one) => one.type === 'Quotes')
+  if (quotes) return { code: 'table.quotes', detail: `at line ${(quotes.row ?? 0) + 1}` }
+  const filled = data
+    .map((cells, i) => ({ line: i + 1 + (body.length < plain.length ? 1 : 0), cells: cells.map((one) => one.trim()) }))
+    .filter(({ cells }) => cells.some((one) => one !== ''))
+  const [head, ...rows] = filled
+  if (!head) return { code: 'table.empty', detail: '' }
+  if (rows.length > TABLE_MAX_ROWS)
+    return { code: 'table.too_many_rows', detail: `${rows.length}, at most ${TABLE_MAX_ROWS}` }
+  const names = head.cells.map((one) => (one === '' ? undefined : nameOf(one)))
+  const columns = names.filter((one) => one !== undefined)
+  if (columns.length === 0) return { code: 'table.no_head', detail: head.cells.join(', ').slice(0, 120) }
+  const twice = columns.find((one, i) => columns.indexOf(one) !== i)
+  if (twice !== undefined) return { code: 'table.column_twice', detail: twice }
+  return {
+    columns,
+    unknown: head.cells.filter((one, i) => one !== '' && names[i] === undefined),
+    rows: rows.map(({ line, cells }) => ({
+      line,
+      cells: Object.fromEntries(names.flatMap((name, i) => (name === undefined ? [] : [[name, cells[i] ?? '']]))),
+    })),
+  }
+}
+
+/** The separator that the head uses most; what stands in quotes does not count. */
+function separatorOf(text: string): string {
+  const head = (/^[^\r\n]*/.exec(text)?.[0] ?? '').replace(/"[^"]*"/g, '')
+  const count = (mark: string) => head.split(mark).length
+  return ['\t', ';', ','].reduce((best, one) => (count(one) > count(best) ? one : best), ',')
+}
+
+/** Whether a spreadsheet would run a cell instead of showing it. */
+export function isFormula(cell: string): boolean {
+  return /^[=@]|^[+-](?![\d.,]+$)|^[\t\r]/.test(cell)
+}
+
+/** Writes CSV that spreadsheets show and never run: a cell that begins like a formula gets an apostrophe (the trade's habit). */
+export function writeTable(heads: readonly string[], rows: readonly (readonly string[])[]): string {
+  const safe = (cell: string) => (isFormula(cell) ? `'${cell}` : cell)
+  return Papa.unparse({ fields: heads.map(safe), data: rows.map((row) => row.map(safe)) }, { newline: '\r\n' }) + '\r\n'
+}

@@ -1,0 +1,1 @@
+export { divideAtRandom } from './divide.js'

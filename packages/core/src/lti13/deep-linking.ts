@@ -1,0 +1,177 @@
+import {
+  asObject,
+  MOST_ITEMS,
+  plainLine,
+  plainText,
+  readCustom,
+  readEach,
+  readIcon,
+  readItemUrl,
+  readMoment,
+  readPoints,
+  type ContentItem,
+  type Fields,
+  type ItemProblem,
+  type ItemsRead,
+  type WantedColumn,
+} from '../content/item.js'
+import type { Claims } from './jws.js'
+import { messageClaims, type Message13Facts } from './launch.js'
+import { CLAIM, LTI13_VERSION } from './names.js'
+
+export const DEEP_LINKING_CLAIM = 'https://purl.imsglobal.org/spec/lti-dl/claim/'
+/** Characters of an answer's JWT at most. */
+export const DEEP_LINKING_MAX_CHARACTERS = 1_000_000
+
+const TYPES = ['ltiResourceLink', 'link', 'file', 'html', 'image'] as const
+
+/** What a picker is asked for. */
+export interface DeepLinkingFacts extends Message13Facts {
+  returnUrl: string
+  /** Ours, to be sent back unchanged. */
+  data: string
+  title: string
+  text: string
+  multiple: boolean
+  onlyToolLinks: boolean
+  /** Whether a column of the gradebook may come with an item. */
+  acceptsColumn: boolean
+}
+
+/** The claims of `LtiDeepLinkingRequest` (Deep Linking 2.0 section 4.4). */
+export function deepLinkingClaims(facts: DeepLinkingFacts): Claims {
+  return {
+    ...messageClaims('LtiDeepLinkingRequest', facts),
+    [`${DEEP_LINKING_CLAIM}deep_linking_settings`]: {
+      deep_link_return_url: facts.returnUrl,
+      accept_types: facts.onlyToolLinks ? ['ltiResourceLink'] : [...TYPES],
+      accept_presentation_document_targets: ['iframe', 'window'],
+      ...(!facts.onlyToolLinks && { accept_media_types: 'image/*,text/html,application/pdf,*/*' }),
+      accept_multiple: facts.multiple,
+      accept_lineitem: facts.acceptsColumn,
+      auto_create: false,
+      ...(facts.title && { title: facts.title }),
+      ...(facts.text && { text: facts.text }),
+      data: facts.data,
+    },
+  }
+}
+
+/** Why an answer is not taken; `detail` never repeats the token. */
+export interface DeepLinkingProblem {
+  code:
+    | 'picker.claim_wrong'
+    | 'picker.claim_missing'
+    | 'picker.expired'
+    | 'picker.wrong_deployment'
+    | 'picker.wrong_message'
+    | 'picker.items_malformed'
+    | 'picker.too_many_items'
+  detail: string
+}
+
+/** A picker's answer: what it chose, and what it says to people and to the log. */
+export interface DeepLinkingAnswer extends ItemsRead {
+  /** What we sent along, as it came back. */
+  data: string
+  nonce: string
+  expiresSeconds: number
+  message: string | null
+  log: string | null
+  errorMessage: string | null
+  errorLog: string | null
+}
+
+/**
+ * Checks the claims of `LtiDeepLinkingResponse` (Deep Linking 2.0 section 4.5) and reads its items. The signature is verified before. Does NOT check that `data` is
+ * ours and unused, nor that the nonce is fresh: that is one statement of the records.
+ */
+export function readDeepLinkingAnswer(
+  claims: Claims,
+  expected: { clientId: string; issuer: string; deploymentId: string; nowSeconds: number; leewaySeconds: number },
+): DeepLinkingAnswer | DeepLinkingProblem {
+  const wrong = (name: string, given: unknown): DeepLinkingProblem => ({
+    code: given === undefined ? 'picker.claim_missing' : 'picker.claim_wrong',
+    detail: given === undefined ? name : `${name} is “${String(given).slice(0, 80)}”`,
+  })
+  if (claims['iss'] !== expected.clientId) return wrong('iss', claims['iss'])
+  if (![claims['aud']].flat().includes(expected.issuer)) return wrong('aud', claims['aud'])
+  const { exp, iat, nonce } = claims
+  if (typeof exp !== 'number') return wrong('exp', exp)
+  if (typeof iat !== 'number') return wrong('iat', iat)
+  if (exp + expected.leewaySeconds < expected.nowSeconds)
+    return { code: 'picker.expired', detail: `${expected.nowSeconds - exp} seconds ago` }
+  if (iat - expected.leewaySeconds > expected.nowSeconds)
+    return { code: 'picker.expired', detail: `made ${iat - expected.nowSeconds} seconds in the future` }
+  if (typeof nonce !== 'string' || nonce === '' || nonce.length > 255) return wrong('nonce', nonce)
+  const claim = (name: string) => claims[`${CLAIM}${name}`]
+  if (claim('message_type') !== 'LtiDeepLinkingResponse')
+    return { code: 'picker.wrong_message', detail: String(claim('message_type')).slice(0, 80) }
+  if (claim('version') !== LTI13_VERSION) return wrong('version', claim('version'))
+  if (claim('deployment_id') !== expected.deploymentId)
+    return { code: 'picker.wrong_deployment', detail: `“${String(claim('deployment_id')).slice(0, 80)}”` }
+  const own = (name: string) => claims[`${DEEP_LINKING_CLAIM}${name}`]
+  const list = own('content_items') ?? []
+  if (!Array.isArray(list)) return { code: 'picker.items_malformed', detail: 'content_items is no list' }
+  if (list.length > MOST_ITEMS)
+    return { code: 'picker.too_many_items', detail: `${list.length}, at most ${MOST_ITEMS}` }
+  const said = (name: string) => plainText(own(name), 1000) || null
+  return {
+    ...readEach(list, (item, place) => readItem(item, place, expected.nowSeconds)),
+    data: typeof own('data') === 'string' ? String(own('data')) : '',
+    nonce,
+    expiresSeconds: exp,
+    message: said('msg'),
+    log: said('log'),
+    errorMessage: said('errormsg'),
+    errorLog: said('errorlog'),
+  }
+}
+
+function readItem(item: Fields, place: number, nowSeconds: number): ContentItem | ItemProblem {
+  const type = String(item['type'] ?? '')
+  const title = plainLine(item['title'])
+  const bad = (code: ItemProblem['code'], detail: string): ItemProblem => ({ place, title, code, detail })
+  if (!(TYPES as readonly string[]).includes(type)) return bad('item.unknown_type', `“${type.slice(0, 60)}”`)
+  const available = asObject(item['available']) ?? {}
+  const base: ContentItem = {
+    kind: 'address',
+    url: null,
+    title,
+    text: plainText(item['text']),
+    html: '',
+    iconUrl: readIcon(asObject(item['icon'])?.['url'] ?? asObject(item['thumbnail'])?.['url']),
+    mediaType: plainLine(item['mediaType'], 100) || null,
+    target: asObject(item['iframe']) ? 'frame' : asObject(item['window']) ? 'window' : null,
+    custom: readCustom(item['custom']),
+    column: readColumn(item['lineItem'], title),
+    opensAt: readMoment(available['startDateTime']),
+    dueAt: readMoment(asObject(item['submission'])?.['endDateTime']),
+    closesAt: readMoment(available['endDateTime']),
+    expiresAt: readMoment(item['expiresAt']),
+  }
+  if (type === 'html') {
+    const html = plainText(item['html'], 100_000)
+    return html === '' ? bad('item.no_html', type) : { ...base, kind: 'html', html }
+  }
+  const isToolLink = type === 'ltiResourceLink'
+  if (item['url'] === undefined || item['url'] === null || item['url'] === '')
+    return isToolLink ? { ...base, kind: 'tool_link' } : bad('item.no_url', type)
+  const read = readItemUrl(item['url'], isToolLink)
+  if ('problem' in read) return bad('item.address', read.problem)
+  if (type === 'file' && base.expiresAt !== null && new Date(base.expiresAt).getTime() <= nowSeconds * 1000)
+    return bad('item.expired', base.expiresAt)
+  const kind = isToolLink ? 'tool_link' : type === 'file' || type === 'image' ? type : 'address'
+  return { ...base, kind, url: read.url }
+}
+
+function readColumn(value: unknown, title: string): WantedColumn | null {
+  const column = asObject(value)
+  if (!column) return null
+  return {
+    label: plainLine(column['label']) || title,
+    points: readPoints(column['scoreMaximum']),
+    resourceId: plainLine(column['resourceId'], 255) || null,
+    tag: plainLine(column['tag'], 255) || null,
+  }
+}

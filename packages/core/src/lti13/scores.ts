@@ -1,0 +1,89 @@
+import { asObject, plainText, type Fields } from '../content/item.js'
+import { fractionOf } from '../scores/points.js'
+
+/** Assignment and Grade Services 2.0. */
+const AGS = 'https://purl.imsglobal.org/spec/lti-ags/'
+export const AGS_CLAIM = `${AGS}claim/endpoint`
+export const SCORE_SCOPE = `${AGS}scope/score`
+export const LINE_ITEM_SCOPE = `${AGS}scope/lineitem`
+export const LINE_ITEM_READ_SCOPE = `${AGS}scope/lineitem.readonly`
+export const SCORE_MEDIA_TYPE = 'application/vnd.ims.lis.v1.score+json'
+export const LINE_ITEM_MEDIA_TYPE = 'application/vnd.ims.lis.v2.lineitem+json'
+export const LINE_ITEMS_MEDIA_TYPE = 'application/vnd.ims.lis.v2.lineitemcontainer+json'
+
+const ACTIVITY = ['Initialized', 'Started', 'InProgress', 'Submitted', 'Completed'] as const
+const GRADING = ['FullyGraded', 'Pending', 'PendingManual', 'Failed', 'NotReady'] as const
+
+/** A score as a tool posts it (AGS 2.0 section 3.4.1). */
+export interface SentScore {
+  /** The subject of the person's launches. */
+  userId: string
+  timestamp: Date
+  activityProgress: (typeof ACTIVITY)[number]
+  gradingProgress: (typeof GRADING)[number]
+  /** What was given of the maximum as an exact decimal; above 1 is extra credit. Null when no score was given. */
+  fraction: string | null
+  comment: string | null
+}
+
+/** Why a score is not taken. */
+export interface ScoreProblem {
+  code:
+    | 'score_service.malformed'
+    | 'score_service.timestamp'
+    | 'score_service.progress'
+    | 'score_service.given'
+    | 'score_service.maximum'
+  detail: string
+}
+
+const TIMESTAMP = /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}(\.\d{1,9})?(Z|[+-]\d{2}:?\d{2})$/
+
+/** Reads the body of a score (AGS 2.0 section 3.4.1). Does NOT know persons, line items, or what came before. */
+export function readScore(value: unknown): SentScore | ScoreProblem {
+  const score = asObject(value)
+  if (!score) return { code: 'score_service.malformed', detail: 'not an object' }
+  const { userId, timestamp, activityProgress, gradingProgress } = score
+  if (typeof userId !== 'string' || userId === '' || userId.length > 255)
+    return { code: 'score_service.malformed', detail: 'userId' }
+  const at = typeof timestamp === 'string' && TIMESTAMP.test(timestamp) ? new Date(timestamp) : undefined
+  if (!at || Number.isNaN(at.getTime())) return { code: 'score_service.timestamp', detail: `“${show(timestamp)}”` }
+  const activity = ACTIVITY.find((one) => one === activityProgress)
+  const grading = GRADING.find((one) => one === gradingProgress)
+  if (!activity || !grading)
+    return {
+      code: 'score_service.progress',
+      detail: activity ? `gradingProgress “${show(gradingProgress)}”` : `activityProgress “${show(activityProgress)}”`,
+    }
+  const fraction = readFraction(score)
+  if (typeof fraction === 'object' && fraction !== null) return fraction
+  return {
+    userId,
+    timestamp: at,
+    activityProgress: activity,
+    gradingProgress: grading,
+    fraction,
+    comment: plainText(score['comment'], 4000) || null,
+  }
+}
+
+function readFraction({ scoreGiven, scoreMaximum }: Fields): string | null | ScoreProblem {
+  if (scoreGiven === undefined || scoreGiven === null) return null
+  const given = decimalOf(scoreGiven)
+  if (given === undefined) return { code: 'score_service.given', detail: `“${show(scoreGiven)}”` }
+  const maximum = decimalOf(scoreMaximum)
+  if (maximum === undefined || Number(maximum) <= 0)
+    return { code: 'score_service.maximum', detail: `“${show(scoreMaximum)}”` }
+  return fractionOf(given, maximum)
+}
+
+/** A JSON number that is not negative, as plain decimal text with at most 12 decimals. */
+function decimalOf(value: unknown): string | undefined {
+  if (typeof value !== 'number' || !Number.isFinite(value) || value < 0 || value > 1_000_000) return undefined
+  const text = String(value)
+  return /^\d+(\.\d+)?$/.test(text) ? text : value.toFixed(12).replace(/\.?0+$/, '')
+}
+
+function show(value: unknown): string {
+  return (typeof value === 'string' ? value : (JSON.stringify(value) ?? 'nothing')).slice(0, 60)
+}

@@ -1,0 +1,29 @@
+import { TOOL_FAULTS } from '../parts/switches.js'
+
+/** What a tool of LTI 1.3 can be told to do wrong, beside what every practice tool can. */
+export const TOOL13_FAULTS = {
+  ...TOOL_FAULTS,
+  no_cookies: 'Set no cookies, so that only the platform’s storage can tell who comes back',
+  wrong_client: 'Ask for a login under another client ID',
+  wrong_redirect: 'Ask for the answer at an address that is nearly right',
+  changes_hints: 'Change the hints on their way back',
+  no_state: 'Send no state',
+  wrong_prompt: 'Ask to show a login page',
+  sends_nowhere: 'Answer an initiation with a page of its own',
+  keyset_empty: 'Publish a keyset without keys',
+  keyset_page: 'Publish a page where the keyset should be',
+  keyset_huge: 'Publish a keyset of 10,000 keys',
+  keyset_gone: 'Answer 404 where the keyset should be',
+  algorithm_none: 'Ask for service tokens with an unsigned assertion',
+  stale_key: 'Sign with a key that is not in the keyset',
+  reports_error: 'Send everybody back with an error message',
+  pick_unsigned: 'Answer pickers with an unsigned token',
+  pick_wrong_data: 'Answer pickers with other data than was sent',
+  pick_other_deployment: 'Answer pickers in the name of another deployment',
+  pick_no_url: 'Hand over a file without an address',
+  pick_unknown_type: 'Hand over an item of a type that nobody knows',
+  pick_many: 'Hand over two hundred items',
+  pick_other_points: 'Say other points in the picker than on the page',
+  pick_error: 'Come back from the picker with an error message',
+} as const
+export type Tool13Fault = keyof typeof TOOL13_FAULTS

@@ -1,0 +1,256 @@
+import formbody from '@fastify/formbody'
+import fastify, { type FastifyInstance, type FastifyReply } from 'fastify'
+import { LaunchRefused, type Fields } from '../lti1/verify-launch.js'
+import { escape, returnForm, toolPage, valueTable, type Look } from '../parts/page.js'
+import { Sessions } from '../parts/sessions.js'
+import { registerSwitches, Switches } from '../parts/switches.js'
+import { pickingToken, type Item } from './answer-picking.js'
+import { TOOL13_FAULTS, type Tool13Fault } from './faults.js'
+import { isFramed, Logins, storageCheckPage } from './login.js'
+import { clientMetadata, proposeChange, registerWith, type About } from './registration.js'
+import { clientAssertion, requestToken, unsignedAssertion } from './service-token.js'
+import { newKey, Tool13State, type Platform } from './state.js'
+import { verifyIdToken, type LaunchClaims } from './verify-token.js'
+
+const SCORE_SCOPE = 'https://purl.imsglobal.org/spec/lti-ags/scope/score'
+
+export interface Tool13Options {
+  publicUrl: string
+  stateFile?: string
+  slowMs?: number
+}
+
+/** What one tool of LTI 1.3 does beside what all of them do. */
+export interface Tool13Parts {
+  look: Look
+  about: About
+  onLaunch: (claims: LaunchClaims, session: string, reply: FastifyReply) => FastifyReply | Promise<FastifyReply>
+  /** The picker's page. */
+  onPick?: (claims: LaunchClaims, session: string, reply: FastifyReply) => FastifyReply | Promise<FastifyReply>
+}
+
+/** What a tool's own pages work with. */
+export interface Tool13<L> {
+  app: FastifyInstance
+  state: Tool13State<L>
+  switches: Switches<Tool13Fault>
+  send: (reply: FastifyReply, title: string, who: string, body: string, status?: number) => FastifyReply
+  /** The launch of a page's session. @throws LaunchRefused */
+  find: (body: Fields | undefined) => { id: string; claims: LaunchClaims }
+  /** Answers a picking with items, or with none. */
+  answer: (reply: FastifyReply, claims: LaunchClaims, items: readonly Item[], message?: string) => Promise<FastifyReply>
+  /** Sends a final score for the person of a launch (AGS 2.0 section 3.4). @returns what the platform made of it, in words */
+  score: (claims: LaunchClaims, fraction: number, maximum?: number) => Promise<string>
+  /** A service token for some scopes. @throws LaunchRefused when the platform gives none */
+  token: (scopes: readonly string[]) => Promise<string>
+}
+
+/** What every practice tool of LTI 1.3 has: registration, keyset, login, verified launches and pickings, switches. */
+export async function createTool13<L>(
+  options: Tool13Options,
+  make: (tool: Tool13<L>) => Tool13Parts,
+): Promise<FastifyInstance> {
+  const { publicUrl } = options
+  const app = fastify({ bodyLimit: 256 * 1024, forceCloseConnections: true })
+  const state = new Tool13State<L>(options.stateFile)
+  const switches = new Switches<Tool13Fault>(TOOL13_FAULTS, state.value, () => state.save())
+  const sessions = new Sessions<LaunchClaims>()
+  /** Launches that are good but for the browser, which the platform's storage has yet to confirm. */
+  const unconfirmed = new Sessions<{ claims: LaunchClaims; secret: string }>()
+  const platform = (): Platform => {
+    const last = state.value.platforms.at(-1)
+    if (!last) throw new LaunchRefused(409, 'No platform is known yet.')
+    return last
+  }
+  const send: Tool13<L>['send'] = (reply, title, who, body, status = 200) =>
+    reply
+      .code(status)
+      .type('text/html; charset=utf-8')
+      .send(toolPage(look, title, who, `<h1>${escape(title)}</h1>${body}`))
+  const tool: Tool13<L> = {
+    app,
+    state,
+    switches,
+    send,
+    find(body) {
+      const id = body?.['session'] ?? ''
+      const claims = sessions.find(id)
+      if (!claims) throw new LaunchRefused(403, 'This page is too old. Open it again from your course.')
+      return { id, claims }
+    },
+    async answer(reply, claims, items, message) {
+      if (!claims.picking) throw new LaunchRefused(403, 'Nothing is being picked here.')
+      const does = (fault: Tool13Fault) => switches.does(fault)
+      const token = await pickingToken(platform(), await state.signingKey(), claims.picking, items, {
+        does,
+        ...(message && { message }),
+      })
+      return send(reply, 'Back to your course', claims.name, returnForm(claims.picking.returnUrl, { JWT: token }))
+    },
+    async score(claims, fraction, maximum = 1) {
+      const endpoint = claims.all['https://purl.imsglobal.org/spec/lti-ags/claim/endpoint'] as
+        { lineitem?: string } | undefined
+      if (!endpoint?.lineitem) return 'The platform gave no column to return a score to.'
+      const response = await fetch(`${endpoint.lineitem}/scores`, {
+        method: 'POST',
+        headers: {
+          'content-type': 'application/vnd.ims.lis.v1.score+json',
+          authorization: `Bearer ${await tool.token([SCORE_SCOPE])}`,
+        },
+        body: JSON.stringify({
+          userId: claims.sub,
+          timestamp: new Date().toISOString(),
+          activityProgress: 'Completed',
+          gradingProgress: 'FullyGraded',
+          scoreGiven: Number((fraction * maximum).toFixed(6)),
+          scoreMaximum: maximum,
+        }),
+      })
+      return response.ok
+        ? 'Your score was sent.'
+        : `The platform refused the score: ${(await response.text()).slice(0, 300)}`
+    },
+    async token(scopes) {
+      const { body } = await requestToken(
+        platform(),
+        await clientAssertion(platform(), await state.signingKey()),
+        scopes,
+      )
+      if (typeof body['access_token'] !== 'string')
+        throw new LaunchRefused(502, `The platform gave no token: ${String(body['error_description'])}`)
+      return body['access_token']
+    },
+  }
+  await app.register(formbody)
+  const { look, about, onLaunch, onPick } = make(tool)
+  const logins = new Logins(publicUrl, state, switches, look)
+  const enter = async (reply: FastifyReply, claims: LaunchClaims) => {
+    if (claims.picking && !claims.instructor) throw new LaunchRefused(403, 'Only instructors choose here.')
+    await scoredAtOnce(claims)
+    return (claims.picking ? (onPick ?? onLaunch) : onLaunch)(claims, sessions.open(claims), reply)
+  }
+  /** A launch of a learner that says which score it wants is scored at once, without a person. */
+  const scoredAtOnce = async (claims: LaunchClaims) => {
+    const wanted = Number(claims.custom['practice_score'])
+    if (
+      !claims.picking &&
+      !claims.instructor &&
+      claims.custom['practice_score'] !== undefined &&
+      Number.isFinite(wanted)
+    )
+      await tool.score(claims, wanted)
+  }
+
+  app.setErrorHandler((error, _, reply) => {
+    const status = error instanceof LaunchRefused ? error.status : 500
+    const text = error instanceof LaunchRefused ? error.message : `${look.name} ran aground on this one.`
+    return send(reply, 'Launch refused', '', `<p>${escape(text)}</p>`, status)
+  })
+  registerSwitches(app, look, switches, options.slowMs ?? 12_000)
+
+  app.get('/', (_, reply) =>
+    send(
+      reply,
+      'For your platform',
+      'Skerrow Maritime Academy',
+      `<p>LTI 1.3. Give your platform the registration address, or enter these by hand.</p>${valueTable([
+        ['Registration address', `${publicUrl}/register`],
+        ['Configuration address', `${publicUrl}/config.json`],
+        ['Login initiation address', `${publicUrl}/login`],
+        ['Redirect address', `${publicUrl}/launch`],
+        ['Target link URI', `${publicUrl}${about.target}`],
+        ['Keyset address', `${publicUrl}/keyset`],
+      ])}<p>Known platforms: ${state.value.platforms.map((one) => escape(`${one.issuer} (${one.clientId})`)).join(', ') || 'none yet'}.</p>`,
+    ),
+  )
+  app.get('/config.json', (_, reply) => reply.send(clientMetadata(publicUrl, about)))
+  app.get(about.target, (_, reply) => send(reply, look.name, '', '<p>Open it from your course.</p>'))
+  app.get('/keyset', async (_, reply) => {
+    if (switches.does('keyset_gone')) return reply.code(404).send({})
+    if (switches.does('keyset_page')) return send(reply, 'Keyset', '', '<p>Coming soon.</p>')
+    const keys = await state.publicKeys()
+    if (switches.does('keyset_empty')) return reply.send({ keys: [] })
+    if (switches.does('keyset_huge'))
+      return reply.send({ keys: Array.from({ length: 10_000 }, (_, i) => ({ ...keys[0], n: 'AQ', kid: `k${i}` })) })
+    return reply.send({ keys })
+  })
+
+  app.get<{ Querystring: Fields }>('/register', async (request, reply) => {
+    const { openid_configuration: configuration, registration_token: token } = request.query
+    if (!configuration || !token)
+      return send(
+        reply,
+        'Registration',
+        '',
+        '<p>Give this address to your platform; it opens it with what is needed.</p>',
+      )
+    const known = await registerWith(publicUrl, about, configuration, token)
+    state.addPlatform(known)
+    return send(
+      reply,
+      'Registered',
+      '',
+      `<p>${escape(look.name)} is registered with ${escape(known.issuer)} as ${escape(known.clientId)}. The platform’s administrator has to approve it.</p><script>(opener || parent).postMessage({ subject: 'org.imsglobal.lti.close' }, '*')</script>`,
+    )
+  })
+  app.post<{ Body: Platform }>('/platforms', async (request, reply) => {
+    state.addPlatform(request.body)
+    return send(reply, 'Kept', '', '<p>The platform is known now.</p>')
+  })
+
+  app.get<{ Querystring: Fields }>('/login', (request, reply) => logins.begin(request.query, request, reply))
+  app.post<{ Body: Fields | undefined }>('/login', (request, reply) => logins.begin(request.body ?? {}, request, reply))
+
+  app.post<{ Body: Fields | undefined }>('/launch', async (request, reply) => {
+    const fields = request.body ?? {}
+    if (fields['error'])
+      throw new LaunchRefused(
+        400,
+        `The platform refused the login: ${fields['error']}: ${fields['error_description'] ?? ''}`,
+      )
+    const begun = logins.finish(fields['state'])
+    const claims = await verifyIdToken(begun.platform, fields['id_token'] ?? '', begun.nonce)
+    if (switches.does('reports_error') && claims.returnUrl)
+      return reply.redirect(
+        `${claims.returnUrl}?${String(new URLSearchParams({ lti_errormsg: 'The bench is closed for repairs.', lti_errorlog: 'bench 7: out of order' }))}`,
+      )
+    if (logins.cookieMatches(begun, request)) return enter(reply, claims)
+    if (!isFramed(request))
+      throw new LaunchRefused(401, 'Your browser did not keep our cookie, so we cannot tell that it is you.')
+    const pass = unconfirmed.open({ claims, secret: begun.secret })
+    const page = storageCheckPage(look, {
+      key: fields['state']!,
+      origin: new URL(begun.platform.authorizationUrl).origin,
+      pass,
+    })
+    return reply.type('text/html; charset=utf-8').send(page)
+  })
+  app.post<{ Body: Fields | undefined }>('/launch/stored', (request, reply) => {
+    const waiting = unconfirmed.find(request.body?.['pass'])
+    if (!waiting || waiting.secret !== request.body?.['secret'])
+      throw new LaunchRefused(401, 'The platform’s storage does not confirm that it is you.')
+    return enter(reply, waiting.claims)
+  })
+
+  app.post('/practice/rotate-keys', async (_, reply) => {
+    await state.rotateKeys()
+    return reply.send({ keys: await state.publicKeys() })
+  })
+  app.post<{ Body: Fields | undefined }>('/practice/token', async (request, reply) => {
+    const key = switches.does('stale_key') ? await newKey() : await state.signingKey()
+    const assertion = switches.does('algorithm_none')
+      ? unsignedAssertion(platform())
+      : await clientAssertion(platform(), key)
+    return reply.send(await requestToken(platform(), assertion, (request.body?.['scope'] ?? '').split(' ')))
+  })
+  app.post<{ Body: Fields | undefined }>('/practice/propose', async (request, reply) => {
+    const scopes = (request.body?.['scope'] ?? '').split(' ').filter(Boolean)
+    return reply.send({ status: await proposeChange(publicUrl, about, platform(), scopes) })
+  })
+  return app
+}
+
+/** What a link is known by: the deployment and the platform's own identifier. */
+export function linkKey(claims: LaunchClaims): string {
+  return `${claims.deploymentId} ${claims.linkId}`
+}

@@ -1,0 +1,162 @@
+import type { FastifyInstance, FastifyReply } from 'fastify'
+import { outcomeXml, sendOutcome, type OutcomeTarget } from '../lti1/send-outcome.js'
+import { LaunchRefused, type Fields } from '../lti1/verify-launch.js'
+import { Kept } from '../parts/kept.js'
+import { buttonForm, escape, toolPage, type Look } from '../parts/page.js'
+import { Sessions } from '../parts/sessions.js'
+import { createTool1, isInstructor, type Tool1Options } from '../parts/tool1-app.js'
+
+const LOOK: Look = { name: 'Plotting Table', ink: '#31405f', ground: '#f0f2f6' }
+
+/** Problem sets by the address that they stand at. */
+export const SETS: Readonly<Record<string, { title: string; question: string; answer: number; unit: string }>> = {
+  'fix-by-bearings': {
+    title: 'Fix by three bearings',
+    question: 'Three bearings were taken. Of how many does a fix need at least?',
+    answer: 2,
+    unit: '',
+  },
+  'running-fix': {
+    title: 'Running fix',
+    question: 'At 12 knots, how many miles does the first line have to be moved for 20 minutes?',
+    answer: 4,
+    unit: 'nm',
+  },
+  'tidal-triangle': {
+    title: 'Tidal triangle',
+    question: 'The ship heads 090° at 10 knots against 2 knots of stream. What does she make good, in knots?',
+    answer: 8,
+    unit: 'kn',
+  },
+}
+
+interface Session {
+  set: string
+  name: string
+  instructor: boolean
+  target: OutcomeTarget | undefined
+}
+
+/**
+ * Plotting Table, a practice tool of LTI 1.1: each problem set has an address of its own, and what an author copies out of the browser carries the author's session.
+ * Fractions are returned for learners who entered through an assignment.
+ */
+export async function createPlotting(options: Tool1Options): Promise<FastifyInstance> {
+  const kept = new Kept<{ faults?: string[] }>(options.stateFile, {})
+  const sessions = new Sessions<Session>()
+  const app = await createTool1(options, {
+    look: LOOK,
+    description: 'Problem sets of chart work, each at an address of its own.',
+    front: `LTI 1.1, scores by Basic Outcomes. Each problem set has an address of its own: find it at <a href="/sets">the sets</a>.`,
+    kept: kept.value,
+    save: () => kept.save(),
+    launchPaths: ['/plot/:set'],
+    onLaunch: (fields, reply, url) => {
+      const at = new URL(url)
+      const set = /^\/plot\/([a-z-]+)$/.exec(at.pathname)?.[1] ?? ''
+      if (!SETS[set])
+        return send(
+          reply,
+          LOOK.name,
+          '',
+          `<p>Here lies no problem set. Choose one at ${escape(options.publicUrl)}/sets and copy its address.</p>`,
+          404,
+        )
+      if (at.searchParams.has('sid') || at.searchParams.has('author'))
+        return send(
+          reply,
+          'Somebody else’s table',
+          '',
+          '<p>This address belongs to the session of the one who copied it, which has ended.</p>',
+          403,
+        )
+      const session = sessionOf(fields, set)
+      return fields['custom_practice_score'] !== undefined && session.target
+        ? score(reply, session, fields['custom_practice_score'])
+        : openSet(reply, session)
+    },
+  })
+
+  app.get('/sets', (_, reply) => {
+    const lines = Object.entries(SETS).map(
+      ([id, set]) => `<tr><th>${escape(set.title)}</th><td><code>${escape(copied(id))}</code></td></tr>`,
+    )
+    return send(
+      reply,
+      'Problem sets',
+      'Author',
+      `<p>Copy the address of a set out of the browser, as authors do.</p><table>${lines.join('')}</table>`,
+    )
+  })
+  app.post<{ Body: Fields | undefined }>('/plotted', (request, reply) => {
+    const session = sessions.find(request.body?.['session'])
+    if (!session) throw new LaunchRefused(403, 'This page is too old. Open the set again from your course.')
+    const set = SETS[session.set]!
+    const off = Math.abs(Number(request.body?.['answer']) - set.answer)
+    return score(reply, session, off === 0 ? '1' : off <= set.answer * 0.25 ? '0.6' : '0.2')
+  })
+
+  /** As it stands in the author's address bar: what shows the set, and the author's own session. */
+  function copied(id: string): string {
+    const minute = Math.floor(Date.now() / 60_000) * 60
+    const query = new URLSearchParams({
+      edition: '4',
+      sid: `q7Zk${minute.toString(36)}Lm9xR2vT8bWc4`,
+      author: 'tomas',
+      ts: String(minute),
+    })
+    return `${options.publicUrl}/plot/${id}?${query.toString()}`
+  }
+
+  function openSet(reply: FastifyReply, session: Session): FastifyReply {
+    const set = SETS[session.set]!
+    const work = session.instructor
+      ? '<p>Learners plot here.</p>'
+      : buttonForm(
+          '/plotted',
+          { session: sessions.open(session) },
+          'Hand in',
+          `<label>Your answer <input type="text" name="answer" required> ${set.unit}</label>`,
+        )
+    return send(reply, set.title, session.name, `<p>${escape(set.question)}</p>${work}`)
+  }
+
+  async function score(reply: FastifyReply, session: Session, fraction: string): Promise<FastifyReply> {
+    const title = SETS[session.set]!.title
+    if (!session.target)
+      return send(
+        reply,
+        title,
+        session.name,
+        '<p>You did not come through an assignment, so nothing can be returned.</p>',
+      )
+    const answer = await sendOutcome(session.target, outcomeXml('replaceResult', session.target.resultId, fraction))
+    return send(
+      reply,
+      title,
+      session.name,
+      `<p>You reached ${escape(fraction)} of 1.</p><p>${answer.codeMajor === 'success' ? 'Your score was sent' : 'The platform refused the score'}: ${escape(answer.description)}</p>`,
+    )
+  }
+
+  function sessionOf(fields: Fields, set: string): Session {
+    const { lis_outcome_service_url: serviceUrl, lis_result_sourcedid: resultId } = fields
+    return {
+      set,
+      name: fields['lis_person_name_full'] ?? `Plotter ${(fields['user_id'] ?? '').slice(0, 6)}`,
+      instructor: isInstructor(fields),
+      target:
+        serviceUrl && resultId
+          ? { serviceUrl, resultId, key: options.consumerKey, secret: options.sharedSecret }
+          : undefined,
+    }
+  }
+  return app
+}
+
+function send(reply: FastifyReply, title: string, who: string, body: string, status = 200): FastifyReply {
+  return reply
+    .code(status)
+    .type('text/html; charset=utf-8')
+    .send(toolPage(LOOK, title, who, `<h1>${escape(title)}</h1>${body}`))
+}

@@ -1,0 +1,146 @@
+import type { FastifyInstance, FastifyReply } from 'fastify'
+import { LaunchRefused, type Fields } from '../lti1/verify-launch.js'
+import type { Item } from '../lti13/answer-picking.js'
+import { SCORE_SCOPES, type About } from '../lti13/registration.js'
+import { createTool13, linkKey, type Tool13Options } from '../lti13/tool13-app.js'
+import type { LaunchClaims } from '../lti13/verify-token.js'
+import { buttonForm, escape, type Look } from '../parts/page.js'
+
+const LOOK: Look = { name: 'Signal Mast', ink: '#1f4d4a', ground: '#eef4f2' }
+const ABOUT: About = {
+  name: LOOK.name,
+  description: 'Discussions with a series of deadlines; each deadline takes one score.',
+  target: '/mast',
+  picker: '/series',
+  scopes: SCORE_SCOPES,
+  claims: ['sub', 'name'],
+  placements: ['ContentArea'],
+}
+
+export const TOPICS = ['Watch on deck', 'Rules of the road', 'Signals by night'] as const
+/** How many deadlines a series has, and how many days lie between two of them. */
+const SERIES = { deadlines: 12, days: 7, points: 5 }
+const DAY_MS = 24 * 3600_000
+
+interface SignalLink {
+  topic: string
+  deadline: number
+  by: string
+}
+interface Post {
+  name: string
+  text: string
+}
+
+/** Signal Mast, a practice tool of LTI 1.3: discussions with a dozen deadlines, handed over as a series, or one chosen at the first launch of a link. */
+export function createSignal(options: Tool13Options & { now?: () => number }): Promise<FastifyInstance> {
+  const now = options.now ?? Date.now
+  /** Said in this run only: discussions are for practice. */
+  const posts = new Map<string, Post[]>()
+  return createTool13<SignalLink>(options, (tool) => {
+    const { app, state, send } = tool
+
+    app.post<{ Body: Fields | undefined }>('/choose', (request, reply) => {
+      const { id, claims } = tool.find(request.body)
+      if (!claims.instructor) throw new LaunchRefused(403, 'Only instructors choose a discussion.')
+      const topic = TOPICS.find((one) => one === request.body?.['topic']) ?? TOPICS[0]
+      state.value.links[linkKey(claims)] = { topic, deadline: deadlineOf(request.body?.['deadline']), by: claims.name }
+      state.save()
+      return openMast(claims, id, reply)
+    })
+    app.post<{ Body: Fields | undefined }>('/say', async (request, reply) => {
+      const { id, claims } = tool.find(request.body)
+      const text = (request.body?.['text'] ?? '').trim().slice(0, 2000)
+      const link = linkOf(claims)
+      if (link && text) posts.set(link.topic, [...(posts.get(link.topic) ?? []), { name: claims.name, text }])
+      // Who has spoken before the deadline has the points of it.
+      if (link && text && !claims.instructor) await tool.score(claims, 1, SERIES.points)
+      return openMast(claims, id, reply)
+    })
+    app.post<{ Body: Fields | undefined }>('/series/take', (request, reply) => {
+      const { claims } = tool.find(request.body)
+      const topic = TOPICS.find((one) => one === request.body?.['topic'])
+      const count = request.body?.['all'] === 'yes' && claims.picking?.multiple ? SERIES.deadlines : 1
+      return tool.answer(reply, claims, topic ? Array.from({ length: count }, (_, i) => itemOf(topic, i + 1)) : [])
+    })
+
+    function linkOf(claims: LaunchClaims): SignalLink | undefined {
+      const picked = TOPICS.find((one) => one === claims.custom['topic'])
+      return picked
+        ? { topic: picked, deadline: deadlineOf(claims.custom['deadline']), by: '' }
+        : state.value.links[linkKey(claims)]
+    }
+
+    function openMast(claims: LaunchClaims, session: string, reply: FastifyReply): FastifyReply {
+      const link = linkOf(claims)
+      if (!link)
+        return send(
+          reply,
+          claims.linkTitle,
+          claims.name,
+          claims.instructor
+            ? buttonForm(
+                '/choose',
+                { session },
+                'This discussion it is',
+                `<fieldset><legend>This link leads to</legend>${TOPICS.map((one, i) => `<label><input type="radio" name="topic" value="${escape(one)}"${i === 0 ? ' checked' : ''}> ${escape(one)}</label>`).join('')}<label>Deadline number <input type="text" name="deadline" value="1"></label></fieldset>`,
+              )
+            : '<p>Your instructor has not chosen a discussion for this link yet.</p>',
+        )
+      const said = (posts.get(link.topic) ?? [])
+        .map((one) => `<p><strong>${escape(one.name)}</strong>: ${escape(one.text)}</p>`)
+        .join('')
+      return send(
+        reply,
+        `${link.topic}, deadline ${link.deadline}`,
+        claims.name,
+        `<p>${escape(claims.contextTitle)}</p>${said || '<p>Nobody has spoken yet.</p>'}${buttonForm('/say', { session }, 'Say it', '<label>What do you say? <input type="text" name="text" required></label>')}`,
+      )
+    }
+
+    function openSeries(claims: LaunchClaims, session: string, reply: FastifyReply): FastifyReply {
+      const topics = TOPICS.map(
+        (one, i) =>
+          `<label><input type="radio" name="topic" value="${escape(one)}"${i === 0 ? ' checked' : ''}> ${escape(one)}</label>`,
+      )
+      const all = claims.picking?.multiple
+        ? `<label><input type="checkbox" name="all" value="yes" checked> All ${SERIES.deadlines} deadlines, one each week</label>`
+        : ''
+      return send(
+        reply,
+        'Choose a discussion',
+        claims.name,
+        buttonForm(
+          '/series/take',
+          { session },
+          'Hand it over',
+          `<fieldset><legend>Discussions</legend>${topics.join('')}${all}</fieldset>`,
+        ),
+      )
+    }
+
+    function itemOf(topic: string, n: number): Item {
+      const due = new Date(Math.floor(now() / DAY_MS) * DAY_MS + n * SERIES.days * DAY_MS + 22 * 3600_000).toISOString()
+      return {
+        type: 'ltiResourceLink',
+        title: `${topic}, week ${n}`,
+        url: `${options.publicUrl}/mast`,
+        custom: { topic, deadline: String(n) },
+        lineItem: {
+          label: `${topic}, week ${n}`,
+          scoreMaximum: SERIES.points,
+          resourceId: `${topic.toLowerCase().replaceAll(' ', '-')}-${n}`,
+        },
+        submission: { endDateTime: due },
+        iframe: {},
+      }
+    }
+
+    return { look: LOOK, about: ABOUT, onLaunch: openMast, onPick: openSeries }
+  })
+}
+
+function deadlineOf(text: string | undefined): number {
+  const n = Number(text)
+  return Number.isInteger(n) && n >= 1 && n <= SERIES.deadlines ? n : 1
+}

@@ -1,0 +1,156 @@
+import type { PreflightRemark as RemarkView } from '@bathyscribe/contract'
+import { preflight, type PreflightFacts, type PreflightRemark, type ToolFacts } from '@bathyscribe/core/checks'
+import type { AssignmentRecord } from '../../records/entities/courses.js'
+import type { Records } from '../../records/index.js'
+import type { AcceptanceRow, NeighbourRow, ToolAroundRow } from '../../records/preflight.js'
+import type { Context } from '../context.js'
+import { plainOf } from '../rich-text.js'
+
+/** An assignment as far as preflight looks at it, made already or only asked for. */
+export type Looked = Pick<
+  AssignmentRecord,
+  | 'title' | 'points' | 'counted' | 'categoryId' | 'opensAt' | 'dueAt' | 'closesAt' | 'documentTarget' | 'launchUrl' | 'customParameters' | 'instructions'
+  | 'content' | 'contentToolId' | 'registrationId' | 'state'
+> & {
+  /** Undefined for one that is not made yet. */
+  id?: string | undefined
+  unit: PreflightFacts['unit']
+  audience: PreflightFacts['audience']
+} // prettier-ignore
+
+/** What stands around the assignments of one course: read once, for one of them or for all. */
+export class Surroundings {
+  private readonly byContent = new Map<string, NeighbourRow[]>()
+  private readonly usesOf = new Map<string, number>()
+
+  private constructor(
+    private readonly context: Pick<Context, 'settings' | 'clock'>,
+    private readonly course: { startsAt: Date | null; endsAt: Date | null; learners: number },
+    private readonly tools: ReadonlyMap<string, ToolAroundRow>,
+    neighbours: readonly NeighbourRow[],
+  ) {
+    for (const one of neighbours) {
+      this.usesOf.set(one.registrationId, (this.usesOf.get(one.registrationId) ?? 0) + 1)
+      const key = contentKey(one)
+      if (key !== undefined) this.byContent.set(key, [...(this.byContent.get(key) ?? []), one])
+    }
+  }
+
+  /** @param toolIds registrations that the course may not use yet */
+  static async read(
+    context: Pick<Context, 'settings' | 'clock'>,
+    records: Records,
+    courseId: string,
+    toolIds: readonly string[] = [],
+  ): Promise<Surroundings> {
+    const course = await records.preflight.course(courseId)
+    const tools = await records.preflight.tools(courseId, toolIds)
+    const neighbours = await records.preflight.neighbours(courseId)
+    return new Surroundings(context, course, new Map(tools.map((tool) => [tool.id, tool])), neighbours)
+  }
+
+  /** What preflight says of one assignment. */
+  remarks(one: Looked): PreflightRemark[] {
+    const tool = this.tools.get(one.registrationId)
+    return tool ? preflight(this.facts(one, tool)) : []
+  }
+
+  private facts(one: Looked, tool: ToolAroundRow): PreflightFacts {
+    const { settings, clock } = this.context
+    const key = contentKey(one)
+    const same = key === undefined ? [] : (this.byContent.get(key) ?? [])
+    const twin = [...this.tools.values()].find(
+      (other) =>
+        other.id !== tool.id && other.likeness !== '' && other.likeness === tool.likeness && this.usesOf.has(other.id),
+    )
+    return {
+      now: clock.now(),
+      platformIsSecure: settings.publicUrl.startsWith('https:'),
+      assignment: {
+        title: one.title,
+        points: one.points,
+        counted: one.counted,
+        hasCategory: one.categoryId !== null,
+        published: one.state === 'published',
+        opensAt: one.opensAt?.toISOString() ?? null,
+        dueAt: one.dueAt?.toISOString() ?? null,
+        closesAt: one.closesAt?.toISOString() ?? null,
+        documentTarget: one.documentTarget,
+        ownUrl: one.launchUrl,
+        launchUrl: one.launchUrl ?? tool.launchUrl,
+        custom: one.customParameters,
+        instructions: plainOf(one.instructions),
+        content: one.content,
+        contentToolId: one.contentToolId,
+      },
+      unit: one.unit,
+      course: {
+        startsAt: this.course.startsAt?.toISOString() ?? null,
+        endsAt: this.course.endsAt?.toISOString() ?? null,
+        learners: this.course.learners,
+      },
+      audience: one.audience,
+      tool: toolFacts(tool, one.customParameters),
+      entered: tool.entered.includes(tool.firstEntry === 'link' ? (one.id ?? 'not made yet') : ''),
+      sameContent: same.filter((other) => other.id !== one.id).map((other) => other.title),
+      lookAlike: twin ? { name: twin.name, used: this.usesOf.get(twin.id)! } : null,
+      // Tools make no columns by themselves before Assignment and Grade Services are served.
+      toolColumns: [],
+    }
+  }
+}
+
+function toolFacts(tool: ToolAroundRow, custom: Readonly<Record<string, string>>): ToolFacts {
+  const claims = tool.metadata?.claims ?? []
+  const variables = [...Object.values(tool.customParameters), ...Object.values(custom)]
+  const asks: ToolFacts['asks'][number][] = []
+  if (
+    claims.some((one) => /name$/.test(one)) ||
+    variables.some((one) => /^\$(Person\.name\.|User\.username)/.test(one))
+  )
+    asks.push('name')
+  if (claims.includes('email') || variables.includes('$Person.email.primary')) asks.push('email')
+  return {
+    id: tool.id,
+    name: tool.name,
+    state: tool.state,
+    version: tool.version,
+    returnsScores: tool.features.includes('scores'),
+    hasPicker: tool.features.includes('picker'),
+    addresses: addressesOf(tool),
+    framing: tool.framing,
+    exactTitles: tool.exactTitles,
+    disclosure: tool.disclosure,
+    asks,
+    firstEntry: tool.firstEntry,
+    used: tool.used,
+    menuLabel: tool.menuLabel,
+  }
+}
+
+/** Addresses by which a tool is known. */
+export function addressesOf(
+  tool: Pick<ToolAroundRow, 'launchUrl' | 'pickerUrl' | 'initiationUrl' | 'redirectUris' | 'configurationUrl'>,
+): string[] {
+  return [tool.launchUrl, tool.pickerUrl, tool.initiationUrl, tool.configurationUrl, ...tool.redirectUris].filter(
+    (one) => one !== null,
+  )
+}
+
+/** What makes two links lead to the same content; undefined for a link that says nothing of it. */
+function contentKey(
+  one: Pick<NeighbourRow, 'registrationId' | 'launchUrl' | 'customParameters' | 'content'>,
+): string | undefined {
+  const custom = Object.entries(one.customParameters).sort(([a], [b]) => (a < b ? -1 : 1))
+  const resource = one.content?.column?.resourceId ?? ''
+  if (one.launchUrl === null && custom.length === 0 && resource === '') return undefined
+  return JSON.stringify([one.registrationId, one.launchUrl, custom, resource])
+}
+
+/** Remarks as they are shown: a warning that somebody let stand says so, until it says something else. */
+export function withAcceptances(remarks: readonly PreflightRemark[], accepted: readonly AcceptanceRow[]): RemarkView[] {
+  return remarks.map((remark) => {
+    const one = accepted.find(({ rule, statement }) => rule === remark.rule && statement === remark.statement)
+    return { ...remark, accepted: one ? { reason: one.reason, by: one.by, at: one.at.toISOString() } : null }
+  })
+}

@@ -1,0 +1,367 @@
+import { Refusal, type TableAnswer, type TableQuestion, type TableRow } from '@bathyscribe/contract'
+import type { PreflightRemark } from '@bathyscribe/core/checks'
+import { readAssignmentTable, TABLE_MAX_ROWS, type AssignmentRow } from '@bathyscribe/core/formats'
+import { checkLaunchAddress } from '@bathyscribe/core/links'
+import { sameNumber } from '@bathyscribe/core/scores'
+import type { z } from 'zod'
+import type { AssignmentRecord, CategoryRecord, CourseRecord } from '../../records/entities/courses.js'
+import type { UnitRecord } from '../../records/entities/content.js'
+import type { RegistrationRecord } from '../../records/entities/tools.js'
+import type { GroupRow } from '../../records/groups.js'
+import { by, type Actor, type Context } from '../context.js'
+import { newUnit } from '../outline/change-outline.js'
+import { unitItem } from '../outline/unit-item.js'
+import { toolForCourse } from '../places/usable-tool.js'
+import { toRichText } from '../rich-text.js'
+import { freeSlug, slugOf } from '../slug.js'
+import { newAssignment, slugTaken, toDate } from './make.js'
+import { Surroundings } from './surroundings.js'
+
+type Question = z.output<typeof TableQuestion>
+
+/** One row with what would become of it. */
+interface Plan {
+  row: AssignmentRow
+  act: TableRow['act']
+  /** As it would stand in the records; undefined for rows that cannot be. */
+  next: AssignmentRecord | undefined
+  before: AssignmentRecord | undefined
+  tool: RegistrationRecord | undefined
+  unit: string | undefined
+  groups: string[] | undefined
+  changes: TableRow['changes']
+  problems: TableRow['problems']
+  remarks: PreflightRemark[]
+}
+
+/** Everything that rows can name, read once for the whole table. */
+interface Known {
+  course: CourseRecord
+  tools: Map<string, RegistrationRecord | Refusal>
+  categories: CategoryRecord[]
+  units: UnitRecord[]
+  groups: GroupRow[]
+  byKey: Map<string, AssignmentRecord>
+  slugs: string[]
+}
+
+/** Says row by row what a table would do; nothing is made. @throws Refusal when it cannot be read as a table */
+export async function checkTable(context: Context, course: CourseRecord, asked: Question): Promise<TableAnswer> {
+  const { plans, unknown } = await plan(context, course, asked)
+  return answer(plans, unknown, false)
+}
+
+/**
+ * Makes and changes what a table says, in one transaction: all rows or none. A row's key makes it safe to run twice: what is there already is changed where it
+ * differs, and otherwise kept. The number of statements does not hang on the number of rows.
+ * @throws Refusal `table.rows_wrong` that lists every row that cannot be made
+ */
+export async function makeTable(
+  context: Context,
+  actor: Actor,
+  course: CourseRecord,
+  asked: Question,
+): Promise<TableAnswer> {
+  const { plans, unknown } = await plan(context, course, asked)
+  const refused = plans.filter((one) => one.act === 'refuse')
+  if (refused.length > 0)
+    throw new Refusal(
+      'table.rows_wrong',
+      `${refused.length} of ${plans.length}`,
+      refused
+        .slice(0, 200)
+        .flatMap(({ row, problems }) =>
+          problems.map((one) => ({ path: `line ${row.line}, ${one.column}`, message: one.message })),
+        ),
+    )
+  const now = context.clock.now()
+  const made = plans.filter((one) => one.act === 'make')
+  const changed = plans.filter((one) => one.act === 'change')
+  await context.records
+    .transaction(async (records) => {
+      const units = await placesFor(context, course, plans)
+      await records.outline.addUnits(course.id, units.fresh)
+      await records.assignments.insertAll(made.map((one) => one.next!))
+      await records.assignments.updateAll(changed.map((one) => one.next!))
+      await records.outline.addItems(
+        course.id,
+        made.flatMap(({ next, unit }) =>
+          unit === undefined
+            ? []
+            : [
+                unitItem(context, {
+                  courseId: course.id,
+                  unitId: units.idOf(unit),
+                  kind: 'assignment',
+                  assignmentId: next!.id,
+                }),
+              ],
+        ),
+      )
+      const released = [...made, ...changed].filter((one) => one.groups !== undefined)
+      if (released.length > 0)
+        await records.assignments.setAudiences(
+          released.map(({ next, groups }) => ({ assignmentId: next!.id, groups: groups!, people: [] })),
+        )
+      await records.menus.addTools(course.id, [...new Set(made.map((one) => one.next!.registrationId))], actor.id, now)
+      await records.audit.add({
+        at: now,
+        ...by(actor),
+        action: 'make assignments from a table',
+        subject: `course ${course.code}`,
+        courseId: course.id,
+        after: { made: made.map((one) => one.next!.slug), changed: changed.map((one) => one.next!.slug) },
+      })
+    })
+    .catch(slugTaken('the table'))
+  if (made.length + changed.length > 0) {
+    context.changes.publish({ kind: 'assignment', courseId: course.id })
+    context.changes.publish({ kind: 'outline', courseId: course.id })
+  }
+  return answer(plans, unknown, true)
+}
+
+async function plan(
+  context: Context,
+  course: CourseRecord,
+  asked: Question,
+): Promise<{ plans: Plan[]; unknown: string[] }> {
+  const read = readAssignmentTable(asked.table, course.timeZone)
+  if ('code' in read) throw new Refusal(read.code, read.detail || `at most ${TABLE_MAX_ROWS} rows`)
+  const known = await look(context, course, asked, read.rows)
+  const plans = read.rows.map((row) => planRow(context, known, asked, row))
+  const around = await Surroundings.read(
+    context,
+    context.records,
+    course.id,
+    plans.flatMap((one) => (one.tool ? [one.tool.id] : [])),
+  )
+  for (const one of plans) {
+    if (!one.next) continue
+    one.remarks = around.remarks({ ...one.next, unit: null, audience: null })
+    const broken = one.next.state === 'published' ? one.remarks.filter((remark) => remark.verdict === 'fail') : []
+    one.problems.push(
+      ...broken.map((remark) => ({ column: remark.field, message: `${remark.statement} ${remark.remedy}` })),
+    )
+    if (!asked.acceptWarnings && one.remarks.length > 0)
+      one.problems.push({ column: 'title', message: one.remarks.map((remark) => remark.statement).join(' ') })
+    if (one.problems.length > 0) one.act = 'refuse'
+  }
+  return { plans, unknown: read.unknown }
+}
+
+async function look(
+  context: Context,
+  course: CourseRecord,
+  asked: Question,
+  rows: readonly AssignmentRow[],
+): Promise<Known> {
+  const { records } = context
+  const refs = new Set([...rows.flatMap((row) => (row.tool ? [row.tool] : [])), ...(asked.tool ? [asked.tool] : [])])
+  const tools = new Map<string, RegistrationRecord | Refusal>()
+  for (const ref of refs)
+    tools.set(
+      ref,
+      await toolForCourse(context, course.id, ref).catch((error: unknown) => {
+        if (error instanceof Refusal) return error
+        throw error
+      }),
+    )
+  const there = await records.assignments.ofCourse(course.id)
+  return {
+    course,
+    tools,
+    categories: await records.courses.categories(course.id),
+    units: await records.outline.units(course.id),
+    groups: rows.some((row) => row.groups?.length) ? await records.groups.list(course.id) : [],
+    byKey: new Map(there.flatMap((one) => (one.rowKey === null ? [] : [[one.rowKey, one]]))),
+    slugs: await records.assignments.slugs(course.id),
+  }
+}
+
+function planRow(context: Context, known: Known, asked: Question, row: AssignmentRow): Plan {
+  const problems = [...row.problems]
+  const before = known.byKey.get(row.key)
+  const wrong = (column: string, message: string) => void problems.push({ column, message })
+  const toolRef = row.tool ?? (before ? undefined : asked.tool)
+  const tool = toolRef === undefined ? undefined : known.tools.get(toolRef)
+  if (tool instanceof Refusal) wrong('tool', tool.toProblem().title)
+  if (!before && toolRef === undefined) wrong('tool', 'is missing: name it in the row or for the whole table')
+  if (!before && row.title === undefined && !problems.some((one) => one.column === 'title'))
+    wrong('title', 'is missing')
+  if (row.key === '') wrong('key', 'is missing, and there is no title to make it of')
+  const categoryName = row.category === undefined ? (before ? undefined : asked.category) : row.category
+  const category =
+    categoryName == null
+      ? undefined
+      : known.categories.find((one) => one.name.toLowerCase() === categoryName.toLowerCase())
+  if (categoryName != null && !category) wrong('category', `“${categoryName}” is no category of the course`)
+  if (row.launchUrl != null && checkLaunchAddress(row.launchUrl))
+    wrong('address', `“${row.launchUrl.slice(0, 60)}” cannot be launched`)
+  const groups = row.groups?.flatMap((name) => {
+    const found = known.groups.filter(
+      (one) => one.name.toLowerCase() === name.toLowerCase() || `${one.setName}: ${one.name}` === name,
+    )
+    if (found.length !== 1)
+      wrong('groups', `“${name}” is ${found.length === 0 ? 'no group of the course' : 'the name of several groups'}`)
+    return found.map((one) => one.id)
+  })
+  const record = tool instanceof Refusal ? undefined : tool
+  if (problems.length > 0)
+    return {
+      row,
+      act: 'refuse',
+      next: undefined,
+      before,
+      tool: record,
+      unit: undefined,
+      groups,
+      changes: [],
+      problems,
+      remarks: [],
+    }
+  if (!before && row.points == null && row.counted !== false) wrong('points', 'are missing')
+  const next = before
+    ? changedBy(context, before, row, category?.id)
+    : madeOf(context, known, row, record!, category?.id ?? null)
+  const changes = before ? differencesOf(before, next) : []
+  const unit = row.unit ?? (row.unit === undefined && !before ? asked.unit : undefined) ?? undefined
+  return {
+    row,
+    act: before ? (changes.length > 0 ? 'change' : 'keep') : 'make',
+    next,
+    before,
+    tool: record,
+    unit,
+    groups: groups?.length ? groups : undefined,
+    changes,
+    problems,
+    remarks: [],
+  }
+}
+
+function madeOf(
+  context: Context,
+  known: Known,
+  row: AssignmentRow,
+  tool: RegistrationRecord,
+  categoryId: string | null,
+): AssignmentRecord {
+  const now = context.clock.now()
+  const slug = freeSlug(slugOf(row.title!, 'assignment'), known.slugs)
+  known.slugs.push(slug)
+  const counted = row.counted ?? true
+  return {
+    ...newAssignment(context, known.course.id, tool, now),
+    slug,
+    rowKey: row.key,
+    title: row.title!,
+    instructions: toRichText(row.instructions ?? '') || tool.learnerText,
+    points: row.points ?? '0',
+    counted,
+    categoryId,
+    opensAt: toDate(row.opensAt ?? null),
+    dueAt: toDate(row.dueAt ?? null),
+    closesAt: toDate(row.closesAt ?? null),
+    attempts: row.attempts ?? null,
+    forEveryone: !row.groups?.length,
+    documentTarget: row.documentTarget ?? tool.documentTarget,
+    launchUrl: row.launchUrl ?? null,
+    customParameters: row.customParameters,
+    state: row.publish ? 'published' : 'draft',
+    publishedAt: row.publish ? now : null,
+  }
+}
+
+/** What a row says otherwise; columns that the table does not have leave things as they are. */
+function changedBy(
+  context: Context,
+  before: AssignmentRecord,
+  row: AssignmentRow,
+  categoryId: string | undefined,
+): AssignmentRecord {
+  const now = context.clock.now()
+  const publish = row.publish === true && before.state === 'draft'
+  const next: AssignmentRecord = {
+    ...before,
+    ...(row.title !== undefined && { title: row.title }),
+    ...(row.points != null && { points: row.points }),
+    ...(row.counted != null && { counted: row.counted }),
+    ...(row.category !== undefined && { categoryId: row.category === null ? null : categoryId! }),
+    ...(row.opensAt !== undefined && { opensAt: toDate(row.opensAt) }),
+    ...(row.dueAt !== undefined && { dueAt: toDate(row.dueAt) }),
+    ...(row.closesAt !== undefined && { closesAt: toDate(row.closesAt) }),
+    ...(row.attempts !== undefined && { attempts: row.attempts }),
+    ...(row.documentTarget != null && { documentTarget: row.documentTarget }),
+    ...(row.launchUrl !== undefined && before.content === null && { launchUrl: row.launchUrl }),
+    ...(row.instructions && { instructions: toRichText(row.instructions) }),
+    ...(Object.keys(row.customParameters).length > 0 && {
+      customParameters: { ...before.customParameters, ...row.customParameters },
+    }),
+    ...(publish && { state: 'published' as const, publishedAt: now }),
+    updatedAt: now,
+  }
+  const relaunches = (['launchUrl', 'customParameters', 'documentTarget'] as const).some(
+    (name) => text(next[name]) !== text(before[name]),
+  )
+  return relaunches ? { ...next, settingsChangedAt: now } : next
+}
+
+const COMPARED = [
+  'title', 'points', 'counted', 'categoryId', 'opensAt', 'dueAt', 'closesAt', 'attempts', 'documentTarget', 'launchUrl', 'instructions', 'customParameters',
+  'state',
+] as const // prettier-ignore
+
+function differencesOf(before: AssignmentRecord, next: AssignmentRecord): TableRow['changes'] {
+  return COMPARED.flatMap((field) => {
+    const same = field === 'points' ? sameNumber(before.points, next.points) : text(before[field]) === text(next[field])
+    return same ? [] : [{ field, now: text(before[field]), wanted: text(next[field]) }]
+  })
+}
+
+function text(value: unknown): string {
+  if (value === null || value === undefined) return ''
+  if (value instanceof Date) return value.toISOString()
+  return typeof value === 'string' ? value : JSON.stringify(value)
+}
+
+/** Units by title, made where there are none yet. */
+async function placesFor(context: Context, course: CourseRecord, plans: readonly Plan[]) {
+  const there = await context.records.outline.units(course.id)
+  const byTitle = new Map(there.map((one) => [one.title.toLowerCase(), one.id]))
+  const fresh: ReturnType<typeof newUnit>[] = []
+  for (const { unit, act } of plans) {
+    if (unit === undefined || act !== 'make' || byTitle.has(unit.toLowerCase())) continue
+    const one = newUnit(context, course.id, unit, false)
+    byTitle.set(unit.toLowerCase(), one.id)
+    fresh.push(one)
+  }
+  return { fresh, idOf: (title: string) => byTitle.get(title.toLowerCase())! }
+}
+
+function answer(plans: readonly Plan[], unknownColumns: string[], done: boolean): TableAnswer {
+  const count = (act: TableRow['act']) => plans.filter((one) => one.act === act).length
+  return {
+    rows: plans.map(({ row, act, next, before, tool, changes, problems, remarks }) => {
+      const one = next ?? before
+      return {
+        line: row.line,
+        key: row.key,
+        title: next?.title ?? row.title ?? before?.title ?? '',
+        act,
+        assignment: one && (before || done) ? { id: one.id, slug: one.slug, title: one.title } : null,
+        tool: tool?.slug ?? null,
+        points: next?.points ?? row.points ?? null,
+        changes,
+        problems,
+        remarks: remarks.map((remark) => ({ ...remark, accepted: null })),
+      }
+    }),
+    unknownColumns,
+    makes: count('make'),
+    changes: count('change'),
+    keeps: count('keep'),
+    refuses: count('refuse'),
+    done,
+  }
+}

@@ -1,0 +1,93 @@
+import type { NewUnit, OutlineOrder, UnitChange, WelcomeChange } from '@bathyscribe/contract'
+import type { z } from 'zod'
+import type { CourseRecord } from '../../records/entities/courses.js'
+import type { UnitRecord } from '../../records/entities/content.js'
+import { actInCourse } from '../course-act.js'
+import type { Actor, Context } from '../context.js'
+import { toRichText } from '../rich-text.js'
+
+/** Makes a unit at the end of the outline. @throws Refusal when the title is taken */
+export async function addUnit(
+  context: Context,
+  actor: Actor,
+  course: CourseRecord,
+  wanted: z.output<typeof NewUnit>,
+): Promise<Omit<UnitRecord, 'position'>> {
+  const unit = newUnit(context, course.id, wanted.title, wanted.published)
+  await actInCourse(context, { actor, course, kind: 'outline' }, 'add unit', `unit ${unit.title}`, (records) =>
+    records.outline.addUnits(course.id, [unit]),
+  )
+  return unit
+}
+
+export function newUnit(
+  { ids, clock }: Pick<Context, 'ids' | 'clock'>,
+  courseId: string,
+  title: string,
+  published: boolean,
+): Omit<UnitRecord, 'position'> {
+  const now = clock.now()
+  return { id: ids.next(), courseId, title, published, revision: 1, createdAt: now, updatedAt: now }
+}
+
+/** Renames, publishes or hides a unit. Its assignments keep their own state: publishing one is an act of its own. @throws Refusal */
+export async function changeUnit(
+  context: Context,
+  actor: Actor,
+  course: CourseRecord,
+  id: string,
+  wanted: z.output<typeof UnitChange>,
+): Promise<void> {
+  const unit = await context.records.outline.unit(course.id, id)
+  const { revision, title, published, withItems } = wanted
+  await actInCourse(
+    context,
+    { actor, course, kind: 'outline' },
+    'change unit',
+    `unit ${unit.title}`,
+    async (records) => {
+      const change = { ...(title !== undefined && { title }), ...(published !== undefined && { published }) }
+      await records.outline.updateUnit(id, revision, { ...change, updatedAt: context.clock.now() })
+      if (published !== undefined && withItems) await records.outline.setPublished(id, published)
+    },
+  )
+}
+
+export async function removeUnit(context: Context, actor: Actor, course: CourseRecord, id: string): Promise<void> {
+  const unit = await context.records.outline.unit(course.id, id)
+  await actInCourse(context, { actor, course, kind: 'outline' }, 'remove unit', `unit ${unit.title}`, (records) =>
+    records.outline.removeUnit(id),
+  )
+}
+
+/** Puts units and items into another order. @throws Refusal `unit.order` when somebody added or removed something meanwhile */
+export async function orderOutline(
+  context: Context,
+  actor: Actor,
+  course: CourseRecord,
+  wanted: z.output<typeof OutlineOrder>,
+): Promise<void> {
+  await actInCourse(
+    context,
+    { actor, course, kind: 'outline' },
+    'order outline',
+    `outline of ${course.code}`,
+    (records) => records.outline.reorder(course.id, wanted.units),
+  )
+}
+
+export async function changeWelcome(
+  context: Context,
+  actor: Actor,
+  course: CourseRecord,
+  wanted: z.output<typeof WelcomeChange>,
+): Promise<CourseRecord> {
+  await actInCourse(
+    context,
+    { actor, course, kind: 'outline' },
+    'change welcome page',
+    `course ${course.code}`,
+    (records) => records.courses.setWelcome(course.id, wanted.revision, toRichText(wanted.welcome)),
+  )
+  return context.records.courses.byRef(course.id)
+}

@@ -1,0 +1,82 @@
+import sanitize from 'sanitize-html'
+
+const TAGS = [
+  'p', 'br', 'hr', 'h2', 'h3', 'h4', 'strong', 'b', 'em', 'i', 'u', 's', 'sub', 'sup', 'code', 'pre', 'blockquote', 'ul', 'ol', 'li', 'a', 'img', 'span',
+  'div', 'table', 'thead', 'tbody', 'tr', 'th', 'td', 'figure', 'figcaption',
+] // prettier-ignore
+
+const OWN_FILE = /^\/api\/courses\/[0-9a-z]{1,32}\/files\/[0-9a-z]{1,32}\/content$/
+
+/**
+ * Rich text as it may be kept and shown: no script, style, form, frame or event handler, links to http, https and mail only, pictures only out of the
+ * course's own files. `data-tool` names a tool link of the course that stands in the text, `data-show` how.
+ */
+export function cleanRichText(html: string): string {
+  return sanitize(html, {
+    allowedTags: TAGS,
+    allowedAttributes: {
+      a: ['href', 'title', 'rel', 'target'],
+      img: ['src', 'alt', 'title', 'width', 'height'],
+      div: ['data-tool', 'data-show'],
+      th: ['colspan', 'rowspan', 'scope'],
+      td: ['colspan', 'rowspan'],
+      ol: ['start'],
+    },
+    allowedSchemes: ['http', 'https', 'mailto'],
+    allowedSchemesAppliedToAttributes: ['href', 'src'],
+    allowProtocolRelative: false,
+    disallowedTagsMode: 'discard',
+    exclusiveFilter: (frame) => frame.tag === 'img' && !OWN_FILE.test(frame.attribs['src'] ?? ''),
+    transformTags: {
+      a: (_, { href = '', title }) => ({
+        tagName: 'a',
+        attribs: {
+          href,
+          ...(title && { title }),
+          ...(/^https?:/i.test(href) && { rel: 'noopener noreferrer', target: '_blank' }),
+        },
+      }),
+      div: (_, { 'data-tool': tool, 'data-show': show }) => ({
+        tagName: 'div',
+        attribs:
+          tool && /^[0-9a-z]{1,32}$/.test(tool)
+            ? { 'data-tool': tool, 'data-show': show === 'frame' || show === 'window' ? show : 'link' }
+            : {},
+      }),
+    },
+    nestingLimit: 30,
+  }).trim()
+}
+
+/** Rich text out of whatever was typed: plain text becomes paragraphs, HTML is cleaned. */
+export function toRichText(text: string): string {
+  if (/<\/?[a-z][^<>]*>/i.test(text)) return cleanRichText(text)
+  return text
+    .trim()
+    .split(/\r?\n\s*\r?\n/)
+    .filter((one) => one.trim() !== '')
+    .map((one) => `<p>${escape(one.trim()).replace(/\r?\n/g, '<br />')}</p>`)
+    .join('')
+}
+
+/** What a rich text says, for places that take none: launches, preflight, the command line. */
+export function plainOf(html: string): string {
+  const broken = html.replace(/<(br|hr)\s*\/?>|<\/(p|div|li|h[2-4]|tr|pre|blockquote)>/gi, '\n')
+  return sanitize(broken, { allowedTags: [], allowedAttributes: {} })
+    .replaceAll('&lt;', '<')
+    .replaceAll('&gt;', '>')
+    .replaceAll('&quot;', '"')
+    .replaceAll('&amp;', '&')
+    .replace(/[ \t]+\n/g, '\n')
+    .replace(/\n{3,}/g, '\n\n')
+    .trim()
+}
+
+/** Identifiers of tool links that a text shows. */
+export function toolLinksIn(html: string): string[] {
+  return [...html.matchAll(/data-tool="([0-9a-z]{1,32})"/g)].map(([, id]) => id!)
+}
+
+function escape(text: string): string {
+  return text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;')
+}

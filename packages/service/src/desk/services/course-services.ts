@@ -1,0 +1,53 @@
+import { COURSE_FILES_MEDIA_TYPE, GROUPS_MEDIA_TYPE } from '@bathyscribe/core/lti13'
+import { fileLink } from '../files/file-links.js'
+import type { Context } from '../context.js'
+import type { ToolCaller } from './tool-caller.js'
+
+/** What a service answers: its media type, and the container. */
+export interface ServiceAnswer {
+  mediaType: string
+  body: Record<string, unknown> | Record<string, unknown>[]
+}
+
+/** Course Groups 1.0: the groups of a course, all or those of one person by the subject of its launches. */
+export async function contextGroups(
+  { records }: Context,
+  { course }: ToolCaller,
+  userId: string | undefined,
+): Promise<ServiceAnswer> {
+  const all = await records.groups.list(course.id)
+  const mine = userId === undefined ? undefined : await records.groups.idsOfSubject(course.id, userId)
+  const groups = all
+    .filter((one) => mine === undefined || mine.includes(one.id))
+    .map((one) => ({ id: one.id, name: one.name, set_id: one.setId }))
+  return { mediaType: GROUPS_MEDIA_TYPE, body: { id: course.id, groups } }
+}
+
+/** Course Groups 1.0: the sets that groups belong to. */
+export async function contextGroupSets({ records }: Context, { course }: ToolCaller): Promise<ServiceAnswer> {
+  const sets = await records.groups.sets(course.id)
+  return { mediaType: GROUPS_MEDIA_TYPE, body: { id: course.id, sets: sets.map(({ id, name }) => ({ id, name })) } }
+}
+
+/** Course files, an extension of ours (docs/course-files.md): what there is, and an address for each by which it can be fetched for some minutes. */
+export async function courseFiles(context: Context, { course }: ToolCaller): Promise<ServiceAnswer> {
+  const files = await context.records.files.list(course.id)
+  return {
+    mediaType: COURSE_FILES_MEDIA_TYPE,
+    body: {
+      id: course.id,
+      files: files.map((file) => {
+        const { href, expiresAt } = fileLink(context, file.id)
+        return {
+          id: file.id,
+          name: file.name,
+          media_type: file.mediaType,
+          bytes: file.bytes,
+          sha256: file.contentKey,
+          href,
+          expires_at: expiresAt.toISOString(),
+        }
+      }),
+    },
+  }
+}

@@ -1,0 +1,58 @@
+import { Refusal } from '@bathyscribe/contract'
+import type { EntityManager } from 'typeorm'
+import { CourseFileRecord } from './entities/content.js'
+
+export interface FileRow extends CourseFileRecord {
+  by: string | null
+  uses: number
+}
+
+const FILES = `
+select f.id, f.course_id as "courseId", f.name, f.media_type as "mediaType", f.bytes::int as bytes, f.content_key as "contentKey", f.person_id as "personId",
+  f.created_at as "createdAt", p.full_name as by, (select count(*)::int from unit_item i where i.file_id = f.id) as uses
+from course_file f left join person p on p.id = f.person_id`
+
+/** Files of courses: what they are called and where their content stands. */
+export class FileRecords {
+  constructor(private readonly manager: EntityManager) {}
+
+  list(courseId: string): Promise<FileRow[]> {
+    return this.manager.query(`${FILES} where f.course_id = $1 order by lower(f.name), f.id limit 2000`, [courseId])
+  }
+
+  /** @throws Refusal when the course has no such file. */
+  async show(courseId: string, id: string): Promise<FileRow> {
+    const [row] = await this.manager.query<FileRow[]>(`${FILES} where f.course_id = $1 and f.id = $2`, [courseId, id])
+    if (!row) throw new Refusal('file.not_found', id)
+    return row
+  }
+
+  byId(id: string): Promise<CourseFileRecord | null> {
+    return this.manager.findOneBy(CourseFileRecord, { id })
+  }
+
+  /** Whether learners meet a file: in a published unit, or in a text that they can read. */
+  async isShown(courseId: string, id: string): Promise<boolean> {
+    const [row] = await this.manager.query<{ shown: boolean }[]>(
+      `select exists (select 1 from unit_item i left join unit u on u.id = i.unit_id where i.course_id = $1 and i.published and (u.id is null or u.published)
+           and (i.file_id = $2 or i.body like '%/files/' || $2 || '/content%'))
+         or exists (select 1 from assignment a where a.course_id = $1 and a.state = 'published' and a.instructions like '%/files/' || $2 || '/content%')
+         or exists (select 1 from course c where c.id = $1 and c.welcome like '%/files/' || $2 || '/content%') as shown`,
+      [courseId, id],
+    )
+    return row?.shown ?? false
+  }
+
+  async insert(file: CourseFileRecord): Promise<void> {
+    await this.manager.insert(CourseFileRecord, file)
+  }
+
+  async remove(id: string): Promise<void> {
+    await this.manager.delete(CourseFileRecord, { id })
+  }
+
+  /** Whether any file still has this content. */
+  async isKept(contentKey: string): Promise<boolean> {
+    return (await this.manager.countBy(CourseFileRecord, { contentKey })) > 0
+  }
+}

@@ -1,0 +1,117 @@
+import type { FirstEntryRule, LtiVersion, ToolState } from '@bathyscribe/contract'
+import type { Disclosure } from '@bathyscribe/core/identity'
+import type { ContentItem } from '@bathyscribe/core/content'
+import type { ToolMetadata } from '@bathyscribe/core/lti13'
+import type { EntityManager } from 'typeorm'
+
+/** A registration as preflight sees it from one course. */
+export interface ToolAroundRow {
+  id: string
+  name: string
+  state: ToolState
+  version: LtiVersion
+  features: string[]
+  launchUrl: string | null
+  pickerUrl: string | null
+  initiationUrl: string | null
+  redirectUris: string[]
+  configurationUrl: string | null
+  likeness: string
+  framing: 'unknown' | 'allowed' | 'refused'
+  exactTitles: string[]
+  disclosure: Disclosure
+  metadata: ToolMetadata | null
+  customParameters: Record<string, string>
+  firstEntry: FirstEntryRule
+  used: boolean
+  menuLabel: string | null
+  /** Links of which an instructor has been at; `''` stands for the whole course. */
+  entered: string[]
+}
+
+/** Another assignment of the course, as far as the rules look at it. */
+export interface NeighbourRow {
+  id: string
+  title: string
+  registrationId: string
+  launchUrl: string | null
+  customParameters: Record<string, string>
+  content: ContentItem | null
+}
+
+export interface AcceptanceRow {
+  assignmentId: string
+  rule: string
+  statement: string
+  reason: string
+  by: string
+  at: Date
+}
+
+/** What stands around assignments: read in a few queries for a whole course. */
+export class PreflightRecords {
+  constructor(private readonly manager: EntityManager) {}
+
+  async course(courseId: string): Promise<{ startsAt: Date | null; endsAt: Date | null; learners: number }> {
+    const [row] = await this.manager.query<{ startsAt: Date | null; endsAt: Date | null; learners: number }[]>(
+      `select starts_at as "startsAt", ends_at as "endsAt", (select count(*)::int from enrolment e where e.course_id = c.id and e.role = 'learner'
+         and e.state = 'active') as learners from course c where id = $1`,
+      [courseId],
+    )
+    return row!
+  }
+
+  /** Registrations that a course's links use, and those named. */
+  tools(courseId: string, ids: readonly string[]): Promise<ToolAroundRow[]> {
+    return this.manager.query(
+      `select r.id, r.name, r.state, r.version, r.features, r.launch_url as "launchUrl", r.picker_url as "pickerUrl", r.initiation_url as "initiationUrl",
+         r.redirect_uris as "redirectUris", r.configuration_url as "configurationUrl", r.likeness, r.framing, r.exact_titles as "exactTitles", r.disclosure,
+         r.metadata, r.custom_parameters as "customParameters", r.first_entry as "firstEntry",
+         exists (select 1 from key_use k where k.registration_id = r.id)
+           or exists (select 1 from launch_evidence l join assignment a on a.id = l.assignment_id where a.registration_id = r.id) as used,
+         (select m.label from menu_entry m where m.registration_id = r.id and m.course_id = $1 and m.shown and m.audience = 'everyone' limit 1) as "menuLabel",
+         array(select f.link_id from first_entry f where f.registration_id = r.id and f.course_id = $1) as entered
+       from registration r where r.id = any($2) or r.id in (select registration_id from assignment where course_id = $1 and state <> 'deleted')`,
+      [courseId, ids],
+    )
+  }
+
+  neighbours(courseId: string): Promise<NeighbourRow[]> {
+    return this.manager.query(
+      `select id, title, registration_id as "registrationId", launch_url as "launchUrl", custom_parameters as "customParameters", content
+       from assignment where course_id = $1 and state <> 'deleted'`,
+      [courseId],
+    )
+  }
+
+  acceptances(assignmentIds: readonly string[]): Promise<AcceptanceRow[]> {
+    return this.manager.query(
+      `select x.assignment_id as "assignmentId", x.rule, x.statement, x.reason, p.full_name as by, x.at from preflight_acceptance x
+       join person p on p.id = x.person_id where x.assignment_id = any($1)`,
+      [assignmentIds],
+    )
+  }
+
+  async accept(one: {
+    assignmentId: string
+    rule: string
+    statement: string
+    reason: string
+    personId: string
+    at: Date
+  }): Promise<void> {
+    await this.manager.query(
+      `insert into preflight_acceptance (assignment_id, rule, statement, reason, person_id, at) values ($1, $2, $3, $4, $5, $6)
+       on conflict (assignment_id, rule) do update set statement = excluded.statement, reason = excluded.reason, person_id = excluded.person_id, at = excluded.at`,
+      [one.assignmentId, one.rule, one.statement, one.reason, one.personId, one.at],
+    )
+  }
+
+  /** What a tool's pages said of frames. */
+  async noteFraming(registrationId: string, framing: 'allowed' | 'refused'): Promise<void> {
+    await this.manager.query(`update registration set framing = $2 where id = $1 and framing <> $2`, [
+      registrationId,
+      framing,
+    ])
+  }
+}

@@ -1,0 +1,418 @@
+import { beforeAll, describe, expect, it } from 'vitest'
+import {
+  codeOf,
+  openForm,
+  publishDrill,
+  registerKnotwork,
+  startAcademy,
+  type TestAcademy,
+  type Visitor,
+} from './harness.js'
+
+let academy: TestAcademy
+let tomas: Visitor
+let aino: Visitor
+let bjarte: Visitor
+const course = { course: 'HYD-210' }
+beforeAll(async () => {
+  academy = await startAcademy()
+  await registerKnotwork(academy)
+  await academy.person('tomas', { 'HYD-210': 'instructor' })
+  await academy.person('aino', { 'HYD-210': 'learner' })
+  await academy.person('bjarte', { 'HYD-210': 'learner' })
+  tomas = await academy.signIn('tomas')
+  aino = await academy.signIn('aino')
+  bjarte = await academy.signIn('bjarte')
+})
+
+const outline = (who = tomas) => who.client.call('showOutline', { params: course })
+const unit = (title: string, published = true) =>
+  tomas.client.call('addUnit', { params: course, body: { title, published } })
+const add = (body: Record<string, unknown>, who = tomas) =>
+  who.client.call('addUnitItem', { params: course, body: body as never })
+const titles = async (who = tomas) =>
+  (await outline(who)).units.map((one) => [one.title, ...one.items.map((item) => item.title)])
+
+describe('the outline', () => {
+  it('is made in place, moved as a whole, and shows learners what is published, as theirs', async () => {
+    const [one, two] = [await unit('Week 1'), await unit('Week 2', false)]
+    const page = await add({
+      kind: 'page',
+      unit: one.id,
+      title: 'Read first',
+      body: '<p onclick=x>Soundings<script>1</script></p>',
+      published: true,
+    })
+    const heading = await add({ kind: 'heading', unit: one.id, title: 'Practice', published: true })
+    const link = await add({
+      kind: 'tool_link',
+      unit: one.id,
+      tool: 'knotwork-drills',
+      title: 'Loose drill',
+      published: true,
+    })
+    const made = await publishDrill(academy, 'knotwork-drills', {
+      unit: one.id,
+      title: 'Graded drill',
+      dueAt: '2026-12-24T10:00:00Z',
+    })
+    const draft = await publishDrill(academy, 'knotwork-drills', { unit: one.id, title: 'Not yet', publish: false })
+    await publishDrill(academy, 'knotwork-drills', { title: 'In no unit' })
+    expect(page.body).toBe('<p>Soundings</p>')
+    expect(await titles()).toEqual([
+      ['Week 1', 'Read first', 'Practice', 'Loose drill', 'Graded drill', 'Not yet'],
+      ['Week 2'],
+    ])
+    expect(await titles(aino)).toEqual([['Week 1', 'Read first', 'Practice', 'Loose drill', 'Graded drill']])
+    expect((await outline(aino)).loose.map((item) => item.title)).toEqual(['In no unit'])
+    expect(JSON.stringify(await outline(aino))).not.toContain('"proven"')
+    const graded = (await outline()).units[0]!.items[3]!
+    expect(graded.assignment).toMatchObject({ id: made.id, points: '100', dueAt: '2026-12-24T10:00:00.000Z' })
+    expect(graded.assignment!.proof).toHaveLength(6)
+
+    const items = (await outline()).units[0]!.items
+    const order = [
+      { unit: two.id, items: [heading.id, items[3]!.id] },
+      { unit: one.id, items: [link.id, page.id, items[4]!.id] },
+    ]
+    await tomas.client.call('orderOutline', { params: course, body: { units: order } })
+    expect(await titles()).toEqual([
+      ['Week 2', 'Practice', 'Graded drill'],
+      ['Week 1', 'Loose drill', 'Read first', 'Not yet'],
+    ])
+    expect((await tomas.client.call('showAssignment', { params: { assignment: draft.id } })).unit?.title).toBe('Week 1')
+    expect(
+      await codeOf(tomas.client.call('orderOutline', { params: course, body: { units: order.slice(0, 1) } })),
+    ).toBe('unit.order')
+    expect(
+      await codeOf(
+        tomas.client.call('orderOutline', {
+          params: course,
+          body: { units: [order[0]!, { ...order[1]!, items: [link.id, link.id, page.id] }] },
+        }),
+      ),
+    ).toBe('unit.order')
+    await academy.query('delete from unit_item')
+    await academy.query('delete from unit')
+  })
+
+  it('keeps two people who move at once from losing anything', async () => {
+    const one = await unit('Busy')
+    const ids = []
+    for (let i = 0; i < 6; i++) ids.push((await add({ kind: 'heading', unit: one.id, title: `H${i}` })).id)
+    const orders = [[...ids].reverse(), [...ids.slice(3), ...ids.slice(0, 3)]]
+    await Promise.all(
+      [
+        ...orders.map((items) =>
+          tomas.client.call('orderOutline', { params: course, body: { units: [{ unit: one.id, items }] } }),
+        ),
+        add({ kind: 'heading', unit: one.id, title: 'H6' }).catch(() => undefined),
+      ].map((each) => Promise.resolve(each).catch(() => undefined)),
+    )
+    const there = (await outline()).units.find((each) => each.id === one.id)!.items
+    expect(there).toHaveLength(7)
+    expect(new Set(there.map((item) => item.id)).size).toBe(7)
+    await tomas.client.call('removeUnit', { params: { ...course, unit: one.id } })
+  })
+
+  it('refuses a second unit of one title, what does not belong to a kind, and what another course has', async () => {
+    const one = await unit('Only once')
+    expect(await codeOf(unit('only ONCE'))).toBe('unit.title_taken')
+    const page = await add({ kind: 'page', unit: one.id, title: 'P', body: 'x' })
+    expect(
+      await codeOf(
+        tomas.client.call('changeUnitItem', {
+          params: { ...course, unitItem: page.id },
+          body: { revision: 1, address: 'https://x.example' },
+        }),
+      ),
+    ).toBe('item.wrong_kind')
+    expect(await codeOf(add({ kind: 'page', unit: null, title: 'P' }))).toBe('item.wrong_kind')
+    expect(await codeOf(add({ kind: 'address', unit: one.id, title: 'A', address: 'javascript:alert(1)' }))).toBe(
+      'address.scheme',
+    )
+    expect(await codeOf(add({ kind: 'page', unit: one.id }))).toBe('request.invalid')
+    expect(await codeOf(add({ kind: 'file', unit: one.id, file: 'nothing' }))).toBe('file.not_found')
+    await academy.admin.client.call('createCourse', { body: { code: 'NAV 120', title: 'Coastal Navigation' } })
+    expect(
+      await codeOf(
+        academy.admin.client.call('addUnitItem', {
+          params: { course: 'NAV-120' },
+          body: { kind: 'page', unit: one.id, title: 'P' },
+        }),
+      ),
+    ).toBe('unit.not_found')
+    expect(await codeOf(add({ kind: 'page', unit: one.id, title: 'P' }, aino))).toBe('access.denied')
+    expect(
+      await codeOf(
+        tomas.client.call('changeUnitItem', {
+          params: { ...course, unitItem: page.id },
+          body: { revision: 99, title: 'Q' },
+        }),
+      ),
+    ).toBe('record.changed_meanwhile')
+  })
+
+  it('asks the records six times at most, however many items there are', async () => {
+    const { records } = academy.service.context
+    const counted: string[] = []
+    const { manager } = records as unknown as {
+      manager: {
+        query: (sql: string, values?: unknown[]) => Promise<unknown>
+        find: (...args: unknown[]) => Promise<unknown>
+      }
+    }
+    const [query, find] = [manager.query.bind(manager), manager.find.bind(manager)]
+    manager.query = (sql, values) => (counted.push(sql), query(sql, values))
+    manager.find = (...args) => (counted.push('find'), find(...args))
+    const { readOutline } = await import('../src/desk/outline/read-outline.js')
+    const record = await records.courses.byRef('HYD-210')
+    await readOutline(academy.service.context as never, { id: 'x' } as never, record as never, true)
+    expect(counted.length).toBeLessThanOrEqual(6)
+    counted.length = 0
+    await readOutline(academy.service.context as never, { id: 'x' } as never, record as never, false)
+    expect(counted.length).toBeLessThanOrEqual(6)
+    manager.query = query
+    manager.find = find
+  })
+})
+
+describe('a tool link', () => {
+  it('is launched like anything else, returns no scores, and becomes an assignment and back in its place', async () => {
+    const one = await unit('Turning')
+    await add({ kind: 'heading', unit: one.id, title: 'Before' })
+    const link = await add({
+      kind: 'tool_link',
+      unit: one.id,
+      tool: 'knotwork-drills',
+      title: 'Turn me',
+      published: true,
+      customParameters: { drill: 'bends' },
+    })
+    await add({ kind: 'heading', unit: one.id, title: 'After' })
+    const opened = await openForm(aino, link.id)
+    expect(opened.fields).toMatchObject({ resource_link_title: 'Turn me', custom_drill: 'bends' })
+    expect(opened.fields).not.toHaveProperty('lis_outcome_service_url')
+    const made = await tomas.client.call('turnIntoAssignment', {
+      params: { ...course, unitItem: link.id },
+      body: { points: '10', category: 'Drills' },
+    })
+    expect(made).toMatchObject({
+      title: 'Turn me',
+      points: '10',
+      state: 'draft',
+      resourceLinkId: opened.fields['resource_link_id'],
+    })
+    const order = async () =>
+      (await outline()).units.find((each) => each.id === one.id)!.items.map((item) => [item.title, item.kind])
+    expect(await order()).toEqual([
+      ['Before', 'heading'],
+      ['Turn me', 'assignment'],
+      ['After', 'heading'],
+    ])
+    const back = await tomas.client.call('turnIntoLink', { params: { assignment: made.id }, body: {} })
+    expect(back).toMatchObject({ kind: 'tool_link', title: 'Turn me' })
+    expect(await order()).toEqual([
+      ['Before', 'heading'],
+      ['Turn me', 'tool_link'],
+      ['After', 'heading'],
+    ])
+    expect((await openForm(tomas, back.id)).fields['resource_link_id']).toBe(opened.fields['resource_link_id'])
+  })
+
+  it('is hidden from learners with its unit', async () => {
+    const hidden = await unit('Hidden', false)
+    const link = await add({
+      kind: 'tool_link',
+      unit: hidden.id,
+      tool: 'knotwork-drills',
+      title: 'Deep',
+      published: true,
+    })
+    expect((await openForm(aino, link.id)).status).toBe(404)
+    expect(await codeOf(aino.client.call('showUnitItem', { params: { ...course, unitItem: link.id } }))).toBe(
+      'item.not_found',
+    )
+    expect((await openForm(tomas, link.id)).status).toBe(200)
+  })
+})
+
+describe('the welcome page', () => {
+  it('is cleaned, and of two who write at once the later is told', async () => {
+    const { revision } = await outline()
+    const one = await tomas.client.call('changeWelcome', {
+      params: course,
+      body: { revision, welcome: '<h2>Aboard</h2><iframe src="x"></iframe>' },
+    })
+    expect(one.welcome).toBe('<h2>Aboard</h2>')
+    expect(
+      await codeOf(tomas.client.call('changeWelcome', { params: course, body: { revision, welcome: 'late' } })),
+    ).toBe('record.changed_meanwhile')
+  })
+})
+
+describe('whom an assignment is for, and when', () => {
+  const launch = async (who: Visitor, id: string) => (await openForm(who, id)).status
+  it('a group’s assignment is met by its members only', async () => {
+    const set = await tomas.client.call('addGroupSet', {
+      params: course,
+      body: { name: 'Watches', table: 'group,person\nRed,aino' },
+    })
+    expect(set).toMatchObject({ groups: [{ name: 'Red', members: [{ username: 'aino' }] }], without: 1 })
+    const one = await publishDrill(academy, 'knotwork-drills', { title: 'For red', audience: { groups: ['Red'] } })
+    expect(one.audience).toMatchObject({ groups: [{ name: 'Watches: Red', members: 1 }], reached: 1 })
+    expect(one.preflight.map((remark) => remark.rule)).toContain('everyone_reached')
+    expect(await launch(aino, one.id)).toBe(200)
+    expect(await launch(bjarte, one.id)).toBe(404)
+    expect(await codeOf(bjarte.client.call('showWork', { params: { assignment: one.id } }))).toBe(
+      'assignment.not_found',
+    )
+    expect((await bjarte.client.call('listWork', { params: course })).items.map((work) => work.title)).not.toContain(
+      'For red',
+    )
+    expect((await openForm(bjarte, one.id)).page).toContain('given to other learners')
+    expect(await codeOf(tomas.client.call('removeGroupSet', { params: { ...course, groupSet: set.id } }))).toBe(
+      'group.in_use',
+    )
+    await tomas.client.call('changeAssignment', {
+      params: { assignment: one.id },
+      body: { revision: one.revision, audience: { people: ['bjarte'] } },
+    })
+    expect([await launch(aino, one.id), await launch(bjarte, one.id)]).toEqual([404, 200])
+    await tomas.client.call('removeGroupSet', { params: { ...course, groupSet: set.id } })
+  })
+
+  it('opens and closes by the clock, for learners; instructors get in', async () => {
+    const hour = (n: number) => new Date(Date.now() + n * 3600_000).toISOString()
+    const one = await publishDrill(academy, 'knotwork-drills', {
+      title: 'By the clock',
+      opensAt: hour(1),
+      dueAt: hour(2),
+      closesAt: hour(3),
+    })
+    expect([await launch(aino, one.id), await launch(tomas, one.id)]).toEqual([409, 200])
+    expect(await aino.client.call('showWork', { params: { assignment: one.id } })).toMatchObject({
+      openable: false,
+      obstacle: 'It is not open yet.',
+    })
+    academy.clock.offsetMs = 1.5 * 3600_000
+    expect(await launch(aino, one.id)).toBe(200)
+    expect((await aino.client.call('listDue', {})).items.map((item) => item.assignment.title)).toContain('By the clock')
+    academy.clock.offsetMs = 4 * 3600_000
+    expect((await openForm(aino, one.id)).page).toContain('It is closed')
+    academy.clock.offsetMs = 0
+  })
+})
+
+describe('an assignment’s life', () => {
+  it('is copied with its content and without its column, deleted with its scores kept, and brought back', async () => {
+    const one = await publishDrill(academy, 'knotwork-drills', {
+      title: 'Original',
+      customParameters: { drill: 'bends' },
+    })
+    const copy = await tomas.client.call('copyAssignment', { params: { assignment: one.id } })
+    expect(copy).toMatchObject({
+      title: 'Original (copy)',
+      state: 'draft',
+      customParameters: { drill: 'bends' },
+      scores: 0,
+    })
+    expect(copy.resourceLinkId).not.toBe(one.resourceLinkId)
+    expect(copy.preflight.map((remark) => remark.rule)).toEqual(expect.arrayContaining(['same_content', 'told_apart']))
+
+    expect(await tomas.client.call('deleteAssignment', { params: { assignment: one.id } })).toMatchObject({
+      state: 'deleted',
+    })
+    expect(await codeOf(tomas.client.call('publishAssignment', { params: { assignment: one.id } }))).toBe(
+      'assignment.not_found',
+    )
+    expect((await openForm(aino, one.id)).status).toBe(404)
+    expect(await codeOf(aino.client.call('showAssignment', { params: { assignment: one.id } }))).toBe(
+      'assignment.not_found',
+    )
+    expect((await tomas.client.call('listAssignments', { params: course })).items.map((each) => each.id)).not.toContain(
+      one.id,
+    )
+    expect(await tomas.client.call('restoreAssignment', { params: { assignment: one.id } })).toMatchObject({
+      state: 'published',
+    })
+    expect((await openForm(aino, one.id)).status).toBe(200)
+    expect(await codeOf(tomas.client.call('restoreAssignment', { params: { assignment: one.id } }))).toBe(
+      'assignment.not_deleted',
+    )
+  })
+
+  it('two who change one at once: the later is told and nothing of it is kept', async () => {
+    const one = await publishDrill(academy, 'knotwork-drills', { title: 'Contested' })
+    const change = (title: string) =>
+      codeOf(
+        tomas.client.call('changeAssignment', {
+          params: { assignment: one.id },
+          body: { revision: one.revision, title },
+        }),
+      )
+    expect((await Promise.all([change('A'), change('B')])).sort()).toEqual(
+      ['record.changed_meanwhile', undefined].sort(),
+    )
+  })
+
+  it('publishing while the tool is deleted ends with one of the two, never with a published assignment on nothing', async () => {
+    await registerKnotwork(academy, { name: 'Short-lived', consumerKey: 'short' })
+    const one = await publishDrill(academy, 'short-lived', { title: 'On nothing', publish: false })
+    await Promise.all([
+      codeOf(academy.admin.client.call('deleteTool', { params: { tool: 'short-lived' } })),
+      codeOf(tomas.client.call('publishAssignment', { params: { assignment: one.id } })),
+    ])
+    const after = await tomas.client.call('showAssignment', { params: { assignment: one.id } })
+    expect(after.proof[0]!.state).toBe('broken')
+    expect((await openForm(aino, one.id)).status).toBeGreaterThanOrEqual(400)
+  })
+
+  it('releasing to a group while the group is removed ends with one of the two told, never with our own fault', async () => {
+    for (let round = 0; round < 6; round++) {
+      const set = await tomas.client.call('addGroupSet', {
+        params: course,
+        body: { name: `Fleeting ${round}`, table: 'group,person\nBlue,aino' },
+      })
+      const one = await publishDrill(academy, 'knotwork-drills', { title: `Fleeting ${round}` })
+      const [removed, released] = await Promise.all([
+        codeOf(tomas.client.call('removeGroupSet', { params: { ...course, groupSet: set.id } })),
+        codeOf(
+          tomas.client.call('changeAssignment', {
+            params: { assignment: one.id },
+            body: { revision: one.revision, audience: { groups: [set.groups[0]!.id] } },
+          }),
+        ),
+      ])
+      expect([undefined, 'group.in_use', 'record.changed_meanwhile']).toContain(removed)
+      expect([undefined, 'group.not_found', 'record.changed_meanwhile']).toContain(released)
+      expect(removed === undefined).not.toBe(released === undefined)
+    }
+  })
+
+  it('0 points only for what is not counted; a warning is accepted with a reason, which is kept', async () => {
+    const body = { title: 'For fun', tool: 'knotwork-drills', points: '0', publish: true }
+    expect(await codeOf(tomas.client.call('createAssignment', { params: course, body }))).toBe('assignment.preflight')
+    const fun = await tomas.client.call('createAssignment', { params: course, body: { ...body, counted: false } })
+    expect(fun).toMatchObject({ counted: false, state: 'published' })
+    const bare = await tomas.client.call('createAssignment', {
+      params: course,
+      body: { title: 'No category', tool: 'knotwork-drills', points: '5' },
+    })
+    const accept = (rule: string) =>
+      tomas.client.call('acceptWarning', {
+        params: { assignment: bare.id },
+        body: { rule, reason: 'Counted by hand this term' },
+      })
+    const accepted = await accept('category_set')
+    expect(accepted.preflight.find((one) => one.rule === 'category_set')!.accepted).toMatchObject({
+      reason: 'Counted by hand this term',
+      by: 'Tomas Testmann',
+    })
+    expect(await codeOf(accept('points_above_zero'))).toBe('assignment.not_accepted')
+    const { items } = await tomas.client.call('preflightCourse', { params: course })
+    expect(
+      items.find((one) => one.id === bare.id)!.remarks.find((one) => one.rule === 'category_set')!.accepted,
+    ).not.toBeNull()
+  })
+})
