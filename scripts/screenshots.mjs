@@ -144,7 +144,7 @@ async function terminal(name, token, commands) {
     '-fg',
     '#1c2429',
     '-geometry',
-    '205x58+0+0',
+    '180x58+0+0',
     '-xrm',
     'XTerm*color2: #37632e',
     '-xrm',

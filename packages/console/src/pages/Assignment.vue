@@ -172,7 +172,7 @@ const sound = () => act(async () => router.push(`/soundings/${(await call('runSo
         </section>
         <section class="panel">
           <h2>On the wire</h2>
-          <WireTable v-if="wire" :entries="wire.items" empty="Nothing has been sent or received yet." />
+          <WireTable v-if="wire" :entries="wire.items" of-assignment empty="Nothing has been sent or received yet." />
           <RouterLink v-if="wire?.next" :to="`/wire?assignment=${one.id}`">All its entries</RouterLink>
         </section>
       </div>

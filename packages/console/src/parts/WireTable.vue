@@ -3,8 +3,8 @@ import type { WireEntry } from '@bathyscribe/contract'
 import MomentText from './MomentText.vue'
 import StateWord from './StateWord.vue'
 
-/** Wire entries as rows; each leads to the message as it crossed the wire. */
-const { entries, empty } = defineProps<{ entries: WireEntry[]; empty: string }>()
+/** Wire entries as rows; each leads to the message as it crossed the wire. On the page of an assignment its own name is left out. */
+const { entries, empty, ofAssignment } = defineProps<{ entries: WireEntry[]; empty: string; ofAssignment?: boolean }>()
 </script>
 
 <template>
@@ -17,7 +17,7 @@ const { entries, empty } = defineProps<{ entries: WireEntry[]; empty: string }>(
           <th>When</th>
           <th>What</th>
           <th>Outcome</th>
-          <th>Where and whom</th>
+          <th>{{ ofAssignment ? 'Whom' : 'Where and whom' }}</th>
           <th>Said</th>
         </tr>
       </thead>
@@ -29,14 +29,16 @@ const { entries, empty } = defineProps<{ entries: WireEntry[]; empty: string }>(
           <td><MomentText :at="entry.at" /></td>
           <td>{{ entry.direction }} {{ entry.kind }}</td>
           <td><StateWord :state="entry.outcome" /></td>
-          <td class="wide">
-            <template v-if="entry.assignment"
-              ><RouterLink :to="`/courses/${entry.course?.id}/assignments/${entry.assignment.id}`">{{
-                entry.assignment.title
-              }}</RouterLink>
-              <span class="quiet">{{ entry.course?.code }}</span></template
-            >
-            <template v-else>{{ entry.tool?.name ?? '–' }}</template>
+          <td :class="{ wide: !ofAssignment }">
+            <template v-if="!ofAssignment">
+              <template v-if="entry.assignment"
+                ><RouterLink :to="`/courses/${entry.course?.id}/assignments/${entry.assignment.id}`">{{
+                  entry.assignment.title
+                }}</RouterLink>
+                <span class="quiet">{{ entry.course?.code }}</span></template
+              >
+              <template v-else>{{ entry.tool?.name ?? '–' }}</template>
+            </template>
             <div v-if="entry.person" class="quiet">
               <bdi>{{ entry.person.fullName }}</bdi>
             </div>
