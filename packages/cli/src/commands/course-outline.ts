@@ -309,26 +309,17 @@ function showOutline(outline: Outline): string {
     '',
     item.kind === 'assignment' && !item.assignment?.counted ? 'not counted' : KINDS[item.kind],
     `${visible(item.title)}${item.pinned ? paint('quiet', ' (pinned)') : ''}`,
-    item.assignment ? item.assignment.points : (item.tool?.slug ?? ''),
+    item.tool?.slug ?? '',
+    item.assignment?.points ?? '',
     item.assignment?.dueAt ? moment(item.assignment.dueAt) : '',
     item.assignment && item.assignment.proof.length > 0 ? proofLine(item.assignment.proof) : '',
     item.published ? '' : paint('look', 'draft'),
   ]
+  const head = (title: string, state = '') => [paint('strong', title), '', '', '', '', '', '', state]
   const rows = outline.units.flatMap((unit, i) => [
-    [
-      paint('strong', `${i + 1} ${visible(unit.title)}`),
-      '',
-      '',
-      '',
-      '',
-      '',
-      unit.published ? '' : paint('look', 'draft'),
-    ],
+    head(`${i + 1} ${visible(unit.title)}`, unit.published ? '' : paint('look', 'draft')),
     ...unit.items.map(line),
   ])
-  const loose =
-    outline.loose.length > 0
-      ? [[paint('strong', 'In no unit'), '', '', '', '', '', ''], ...outline.loose.map(line)]
-      : []
-  return table(['unit', '', 'title', 'points', 'due', 'proof', ''], [...rows, ...loose])
+  const loose = outline.loose.length > 0 ? [head('In no unit'), ...outline.loose.map(line)] : []
+  return table(['unit', '', 'title', 'tool', 'points', 'due', 'proof', ''], [...rows, ...loose])
 }
