@@ -1,9 +1,8 @@
 import type { PreflightRemark, TableAnswer } from '@bathyscribe/contract'
 import { ASSIGNMENT_COLUMNS } from '@bathyscribe/contract'
 import type { Command } from 'commander'
-import { readFileSync } from 'node:fs'
 import { examples, job } from '../terminal/command.js'
-import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
+import { CheckFailed } from '../terminal/failure.js'
 import { paint, state, table, visible } from '../terminal/output.js'
 
 /** The template of the table: its heads, and what stands in each column as comments for people. */
@@ -21,15 +20,6 @@ export function describeColumns(): string {
     ['column', 'also called', 'what stands in it'],
     [...rows, ['custom.NAME', '–', 'a custom parameter of the link']],
   )
-}
-
-/** A text out of a file, or of standard input for `-`. @throws Failure */
-export function readText(file: string): string {
-  try {
-    return readFileSync(file === '-' ? 0 : file, 'utf8')
-  } catch {
-    throw new Failure(`The file ${file} cannot be read.`, EXIT.usage, 'Check its name; - reads standard input.')
-  }
 }
 
 const ACTS: Record<TableAnswer['rows'][number]['act'], string> = {

@@ -6,13 +6,13 @@ import {
   addLifeCommands,
   addPreflightCommand,
   describeColumns,
-  readText,
   showRemark,
   showTable,
   tableTemplate,
 } from './assignment-many.js'
 import { collectPairs, examples, job } from '../terminal/command.js'
 import { moment, pairs, paint, proofLine, sign, state, table, visible } from '../terminal/output.js'
+import { readText } from '../terminal/secrets.js'
 
 type Detail = Assignment & { preflight: PreflightRemark[]; scores: number }
 

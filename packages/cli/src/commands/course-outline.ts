@@ -5,7 +5,7 @@ import { basename } from 'node:path'
 import { examples, job, wholeNumber } from '../terminal/command.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, paint, proofLine, table, visible } from '../terminal/output.js'
-import { readText } from './assignment-many.js'
+import { readText } from '../terminal/secrets.js'
 
 interface ItemOptions {
   page?: string

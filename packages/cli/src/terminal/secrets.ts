@@ -27,6 +27,6 @@ export function readText(file: string): string {
   try {
     return readFileSync(file === '-' ? 0 : file, 'utf8')
   } catch {
-    throw new Failure(`${file} cannot be read.`, EXIT.usage)
+    throw new Failure(`${file} cannot be read.`, EXIT.usage, 'Check its name; - reads standard input.')
   }
 }

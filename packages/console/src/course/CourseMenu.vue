@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import ConfirmAct from '../parts/ConfirmAct.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
+import MoveButtons from '../parts/MoveButtons.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { NO_SCORES } from '../state/words'
@@ -93,22 +94,12 @@ function drop(on: MenuEntry) {
                 </div>
               </div>
               <div v-if="canChange" class="menu-acts">
-                <BButton
-                  size="sm"
-                  variant="outline-primary"
-                  :disabled="busy || i === 0"
-                  :aria-label="`Move ${one.label} up`"
-                  @click="move(one.id, i - 1)"
-                  >↑</BButton
-                >
-                <BButton
-                  size="sm"
-                  variant="outline-primary"
-                  :disabled="busy || i === entries.length - 1"
-                  :aria-label="`Move ${one.label} down`"
-                  @click="move(one.id, i + 1)"
-                  >↓</BButton
-                >
+                <MoveButtons
+                  :name="one.label"
+                  :first="busy || i === 0"
+                  :last="busy || i === entries.length - 1"
+                  @move="(by) => move(one.id, i + by)"
+                />
                 <BButton
                   size="sm"
                   variant="outline-primary"

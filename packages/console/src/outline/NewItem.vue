@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Tool, Unit } from '@bathyscribe/contract'
+import type { Unit } from '@bathyscribe/contract'
 import { BButton, BFormGroup, BFormInput } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import ContentPicker from '../assignment/ContentPicker.vue'
@@ -7,6 +7,7 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import RichEditor from '../parts/RichEditor.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
+import { useCourseTools } from '../state/course-tools'
 import { NO_SCORES } from '../state/words'
 
 /** Makes something new in a unit, in its place. */
@@ -25,11 +26,10 @@ type Kind = (typeof KINDS)[number]['kind']
 const kind = ref<Kind>('page')
 const [title, body, address, toolSlug, file, assignment] = [ref(''), ref(''), ref(''), ref(''), ref(''), ref('')]
 const published = ref(true)
-const { data: tools } = useCall('listTools', () => ({ query: { course, limit: 200 } }))
+const { tools, toolOptions } = useCourseTools(() => course, { text: 'Choose a tool', disabled: true })
 const { data: files } = useCall('listFiles', () => ({ params: { course } }))
 const { data: outline } = useCall('showOutline', () => ({ params: { course } }))
-const forUnits = computed(() => (tools.value?.items ?? []).filter((one: Tool) => one.state === 'enabled'))
-const tool = computed(() => forUnits.value.find((one) => one.slug === toolSlug.value))
+const tool = computed(() => tools.value.find((one) => one.slug === toolSlug.value))
 
 type Choice = { value: string; text: string; disabled?: boolean }
 const fileOptions = computed((): Choice[] => [
@@ -39,10 +39,6 @@ const fileOptions = computed((): Choice[] => [
 const looseOptions = computed((): Choice[] => [
   { value: '', text: outline.value?.loose.length ? 'Choose one' : 'Every assignment stands in a unit', disabled: true },
   ...(outline.value?.loose ?? []).map((one) => ({ value: one.assignment?.id ?? '', text: one.title })),
-])
-const toolOptions = computed((): Choice[] => [
-  { value: '', text: 'Choose a tool', disabled: true },
-  ...forUnits.value.map((one) => ({ value: one.slug, text: one.name })),
 ])
 
 async function add() {

@@ -4,16 +4,17 @@ import { computed, ref } from 'vue'
 import ContentPicker from '../assignment/ContentPicker.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import { useActing } from '../state/acting'
-import { call, useCall } from '../state/api'
+import { call } from '../state/api'
+import { useCourseTools } from '../state/course-tools'
 
 /** Tool content for running text: embedded, linked, or opened in a window. It says plainly that nothing of it is scored. */
 const { course } = defineProps<{ course: string }>()
 const emit = defineEmits<{ placed: [string, 'frame' | 'link' | 'window', string]; close: [] }>()
 const { act, actError, busy } = useActing()
-const { data: tools } = useCall('listTools', () => ({ query: { course, limit: 200 } }))
+const { tools, toolOptions } = useCourseTools(() => course, { text: 'Choose a tool', disabled: true })
 const slug = ref('')
 const show = ref<'frame' | 'link' | 'window'>('frame')
-const tool = computed(() => tools.value?.items.find((one) => one.slug === slug.value))
+const tool = computed(() => tools.value.find((one) => one.slug === slug.value))
 const place = (body: Record<string, unknown>) =>
   act(async () => {
     const link = await call('addUnitItem', {
@@ -35,15 +36,7 @@ const place = (body: Record<string, unknown>) =>
     </p>
     <div class="row g-2">
       <BFormGroup class="col-md-6" label="Tool" label-for="text-tool"
-        ><BFormSelect
-          id="text-tool"
-          v-model="slug"
-          :options="[
-            { value: '', text: 'Choose a tool', disabled: true },
-            ...(tools?.items ?? [])
-              .filter((one) => one.state === 'enabled')
-              .map((one) => ({ value: one.slug, text: one.name })),
-          ]"
+        ><BFormSelect id="text-tool" v-model="slug" :options="toolOptions"
       /></BFormGroup>
       <BFormGroup class="col-md-6" label="Shown" label-for="text-show"
         ><BFormSelect

@@ -4,6 +4,7 @@ import { BButton } from 'bootstrap-vue-next'
 import { ref } from 'vue'
 import ConfirmAct from '../parts/ConfirmAct.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
+import MoveButtons from '../parts/MoveButtons.vue'
 import StateWord from '../parts/StateWord.vue'
 import { useActing } from '../state/acting'
 import { call } from '../state/api'
@@ -68,22 +69,7 @@ const removeUnit = () => act(() => call('removeUnit', { params: { course, unit: 
       <h2 v-else class="flex-grow-1 mb-0">{{ unit.title }}</h2>
       <StateWord v-if="!unit.published" state="draft" />
       <div v-if="canChange && arranging" class="menu-acts">
-        <BButton
-          size="sm"
-          variant="outline-primary"
-          :disabled="first"
-          :aria-label="`Move ${unit.title} up`"
-          @click="emit('moveUnit', -1)"
-          >↑</BButton
-        >
-        <BButton
-          size="sm"
-          variant="outline-primary"
-          :disabled="last"
-          :aria-label="`Move ${unit.title} down`"
-          @click="emit('moveUnit', 1)"
-          >↓</BButton
-        >
+        <MoveButtons :name="unit.title" :first="first" :last="last" @move="(by) => emit('moveUnit', by)" />
         <BButton
           size="sm"
           variant="outline-primary"
@@ -130,22 +116,12 @@ const removeUnit = () => act(() => call('removeUnit', { params: { course, unit: 
         <div class="flex-grow-1"><OutlineLine :item="item" :course="course" :teaching="true" /></div>
         <template v-if="canChange">
           <div v-if="open === item.id" class="menu-acts">
-            <BButton
-              size="sm"
-              variant="outline-primary"
-              :disabled="first && i === 0"
-              :aria-label="`Move ${item.title} up`"
-              @click="emit('move', item, -1)"
-              >↑</BButton
-            >
-            <BButton
-              size="sm"
-              variant="outline-primary"
-              :disabled="last && i === unit.items.length - 1"
-              :aria-label="`Move ${item.title} down`"
-              @click="emit('move', item, 1)"
-              >↓</BButton
-            >
+            <MoveButtons
+              :name="item.title"
+              :first="first && i === 0"
+              :last="last && i === unit.items.length - 1"
+              @move="(by) => emit('move', item, by)"
+            />
             <BButton
               v-if="item.kind === 'assignment'"
               size="sm"

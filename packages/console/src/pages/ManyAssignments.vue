@@ -6,22 +6,22 @@ import { useRouter } from 'vue-router'
 import ContentPicker from '../assignment/ContentPicker.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
-import StateWord from '../parts/StateWord.vue'
 import { call, useCall } from '../state/api'
+import { useCourseTools } from '../state/course-tools'
 import { count } from '../state/words'
 
 /** Many assignments at once: from a table that is typed or pasted, or from one picker answer with many items. */
 const { course: courseId } = defineProps<{ course: string }>()
 const router = useRouter()
 const { data: course } = useCall('showCourse', () => ({ params: { course: courseId } }))
-const { data: tools } = useCall('listTools', () => ({ query: { course: courseId, limit: 200 } }))
+const { tools, toolOptions } = useCourseTools(() => courseId, { text: 'Choose a tool' })
 const { data: outline } = useCall('showOutline', () => ({ params: { course: courseId } }))
 const table = ref('')
 const wanted = reactive({ tool: '', category: null as string | null, unit: null as string | null })
 const answer = ref<TableAnswer>()
 const error = ref<unknown>()
 const busy = ref(false)
-const tool = computed(() => tools.value?.items.find((one) => one.slug === wanted.tool))
+const tool = computed(() => tools.value.find((one) => one.slug === wanted.tool))
 const EXAMPLE = 'title\tpoints\tdue\tunit\nBends\t10\t2026-12-01\tWeek 14\nHitches\t10\t2026-12-08\tWeek 15'
 
 const question = () => ({
@@ -79,15 +79,7 @@ const ACTS = { make: 'new', change: 'changes', keep: 'stays', refuse: 'refused' 
   <section class="panel mb-3">
     <div class="row g-3">
       <BFormGroup class="col-md-4" label="Tool, for rows that name none" label-for="many-tool"
-        ><BFormSelect
-          id="many-tool"
-          v-model="wanted.tool"
-          :options="[
-            { value: '', text: 'Choose a tool' },
-            ...(tools?.items ?? [])
-              .filter((one) => one.state === 'enabled')
-              .map((one) => ({ value: one.slug, text: one.name })),
-          ]"
+        ><BFormSelect id="many-tool" v-model="wanted.tool" :options="toolOptions"
       /></BFormGroup>
       <BFormGroup class="col-md-4" label="Category, for rows that name none" label-for="many-category"
         ><BFormSelect
@@ -170,12 +162,7 @@ const ACTS = { make: 'new', change: 'changes', keep: 'stays', refuse: 'refused' 
           <tbody>
             <tr v-for="row in answer.rows" :key="row.line">
               <td class="number">{{ row.line }}</td>
-              <td>
-                <StateWord
-                  :state="row.act === 'refuse' ? 'refused' : row.act === 'make' ? 'enabled' : row.act"
-                  class="visually-hidden"
-                />{{ ACTS[row.act] }}
-              </td>
+              <td>{{ ACTS[row.act] }}</td>
               <td>
                 <RouterLink v-if="row.assignment" :to="`/courses/${courseId}/assignments/${row.assignment.id}`">{{
                   row.title

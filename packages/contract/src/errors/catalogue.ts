@@ -1,8 +1,8 @@
-import type { ItemProblem } from '@bathyscribe/core/content'
+import type { ItemProblem, ItemsProblem } from '@bathyscribe/core/content'
 import type { TableProblem } from '@bathyscribe/core/formats'
 import type { JsonProblem } from '@bathyscribe/core/intake'
 import type { AddressProblem } from '@bathyscribe/core/links'
-import type { ConfigurationProblem, ItemsProblem, OutcomesProblem } from '@bathyscribe/core/lti1'
+import type { ConfigurationProblem, OutcomesProblem } from '@bathyscribe/core/lti1'
 import type {
   AssertionProblem,
   AuthorizationProblem,

@@ -4,9 +4,11 @@ export {
   MOST_ITEMS,
   plainLine,
   readMoment,
+  type AskedOfPicker,
   type ContentItem,
   type ItemKind,
   type ItemProblem,
+  type ItemsProblem,
   type ItemsRead,
   type WantedColumn,
 } from './item.js'

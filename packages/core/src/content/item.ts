@@ -1,3 +1,4 @@
+import { asObject, type Fields } from '../intake/json.js'
 import { checkLaunchAddress } from '../links/launch-address.js'
 import type { DocumentTarget } from '../lti1/launch.js'
 
@@ -55,11 +56,24 @@ export interface ItemsRead {
   problems: ItemProblem[]
 }
 
-export type Fields = Readonly<Record<string, unknown>>
+/** What a picker is asked for, whichever version asks. */
+export interface AskedOfPicker {
+  returnUrl: string
+  /** Ours, to be sent back unchanged. */
+  data: string
+  title: string
+  text: string
+  multiple: boolean
+  /** Whether anything but tool links can be used where it is picked for. */
+  onlyToolLinks: boolean
+}
+
 export const MOST_ITEMS = 500
 
-export function asObject(value: unknown): Fields | undefined {
-  return typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Fields) : undefined
+/** Why the list of items cannot be read at all. */
+export interface ItemsProblem {
+  code: 'picker.items_malformed' | 'picker.too_many_items'
+  detail: string
 }
 
 /** One line of plain text out of whatever was sent: trimmed, without control characters, clipped. */
@@ -127,14 +141,21 @@ export function readIcon(value: unknown): string | null {
   return 'url' in read ? read.url : null
 }
 
-/** Reads each of a list of items by itself, so that one that is wrong costs the others nothing. */
-export function readEach(
-  list: readonly unknown[],
+/**
+ * Reads each of a list of items by itself, so that one that is wrong costs the others nothing.
+ * @param missing what is said of a value that is no list
+ */
+export function readItems(
+  list: unknown,
+  missing: string,
   read: (item: Fields, place: number) => ContentItem | ItemProblem,
-): ItemsRead {
+): ItemsRead | ItemsProblem {
+  if (!Array.isArray(list)) return { code: 'picker.items_malformed', detail: missing }
+  if (list.length > MOST_ITEMS)
+    return { code: 'picker.too_many_items', detail: `${list.length}, at most ${MOST_ITEMS}` }
   const items: ContentItem[] = []
   const problems: ItemProblem[] = []
-  list.forEach((one, place) => {
+  list.forEach((one: unknown, place) => {
     const item = asObject(one)
     const found = item
       ? read(item, place)

@@ -6,6 +6,14 @@ export interface JsonProblem {
 
 const MAX_DEPTH = 32
 
+/** Members of an object that somebody sent, none of them believed yet. */
+export type Fields = Readonly<Record<string, unknown>>
+
+/** A value as an object with members; undefined for lists, null and everything else. */
+export function asObject(value: unknown): Fields | undefined {
+  return typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Fields) : undefined
+}
+
 /**
  * Reads JSON strictly. An object with the same name twice is refused: readers differ in which of the two they take (RFC 8259 section 4).
  * The caller bounds the size of `text`.

@@ -1,38 +1,27 @@
 import {
-  asObject,
-  MOST_ITEMS,
   plainLine,
   plainText,
   readCustom,
-  readEach,
   readIcon,
+  readItems,
   readItemUrl,
   readMoment,
   readPoints,
+  type AskedOfPicker,
   type ContentItem,
-  type Fields,
   type ItemProblem,
+  type ItemsProblem,
   type ItemsRead,
   type WantedColumn,
 } from '../content/item.js'
-import { readJson } from '../intake/json.js'
+import { asObject, readJson, type Fields } from '../intake/json.js'
 import type { Parameter } from '../oauth1/index.js'
 import { contextParameters, type LinkFacts } from './launch.js'
 import { customParameters } from './custom-parameters.js'
 
 const LTI_LINK = 'application/vnd.ims.lti.v1.ltilink'
 
-/** What a picker is asked for. */
-export interface PickerFacts extends Omit<LinkFacts, 'link'> {
-  returnUrl: string
-  /** Ours, to be sent back unchanged. */
-  data: string
-  title: string
-  text: string
-  multiple: boolean
-  /** Whether anything but tool links can be used where it is picked for. */
-  onlyToolLinks: boolean
-}
+export type PickerFacts = Omit<LinkFacts, 'link'> & AskedOfPicker
 
 /** The parameters of `ContentItemSelectionRequest` (Content-Item Message 1.0 section 3), unsigned. There is no resource link in it. */
 export function pickerParameters(facts: PickerFacts): Parameter[] {
@@ -59,22 +48,12 @@ export function pickerParameters(facts: PickerFacts): Parameter[] {
   ]
 }
 
-/** Why the list of items cannot be read at all. */
-export interface ItemsProblem {
-  code: 'picker.items_malformed' | 'picker.too_many_items'
-  detail: string
-}
-
 /** Reads `content_items` of a `ContentItemSelection` (Content-Item Message 1.0 section 3.2). Does NOT check who sent it. */
 export function readContentItems(text: string, now: Date): ItemsRead | ItemsProblem {
   if (text.trim() === '') return { items: [], problems: [] }
   const read = readJson(text)
   if ('code' in read) return { code: 'picker.items_malformed', detail: `${read.code}: ${read.detail}` }
-  const graph = asObject(read.value)?.['@graph']
-  if (!Array.isArray(graph)) return { code: 'picker.items_malformed', detail: 'there is no @graph' }
-  if (graph.length > MOST_ITEMS)
-    return { code: 'picker.too_many_items', detail: `${graph.length}, at most ${MOST_ITEMS}` }
-  return readEach(graph, (item, place) => readItem(item, place, now))
+  return readItems(asObject(read.value)?.['@graph'], 'there is no @graph', (item, place) => readItem(item, place, now))
 }
 
 function readItem(item: Fields, place: number, now: Date): ContentItem | ItemProblem {
@@ -83,6 +62,7 @@ function readItem(item: Fields, place: number, now: Date): ContentItem | ItemPro
   const title = plainLine(item['title'])
   const bad = (code: ItemProblem['code'], detail: string): ItemProblem => ({ place, title, code, detail })
   const advice = asObject(item['placementAdvice']) ?? {}
+  const [available, submission] = [asObject(item['available']), asObject(item['submission'])]
   const base: ContentItem = {
     kind: 'address',
     url: null,
@@ -94,11 +74,9 @@ function readItem(item: Fields, place: number, now: Date): ContentItem | ItemPro
     target: targetOf(advice['presentationDocumentTarget'] ?? advice['documentTarget']),
     custom: readCustom(item['custom']),
     column: readColumn(item['lineItem'], title),
-    opensAt: readMoment(
-      asObject(item['available'])?.['startDatetime'] ?? asObject(item['available'])?.['startDateTime'],
-    ),
-    dueAt: readMoment(asObject(item['submission'])?.['endDatetime'] ?? asObject(item['submission'])?.['endDateTime']),
-    closesAt: readMoment(asObject(item['available'])?.['endDatetime'] ?? asObject(item['available'])?.['endDateTime']),
+    opensAt: readMoment(available?.['startDatetime'] ?? available?.['startDateTime']),
+    dueAt: readMoment(submission?.['endDatetime'] ?? submission?.['endDateTime']),
+    closesAt: readMoment(available?.['endDatetime'] ?? available?.['endDateTime']),
     expiresAt: readMoment(item['expiresAt']),
   }
   if (!['LtiLinkItem', 'LtiLink', 'ContentItem', 'FileItem'].includes(type))

@@ -21,4 +21,4 @@ export {
 export { readOutcomesResponse, writeOutcomesResponse, type OutcomesResponse } from './outcomes-response.js'
 export { readResultId, writeResultId, type ResultTarget } from './result-id.js'
 export { readToolConfiguration, type ConfigurationProblem, type ToolConfiguration } from './tool-configuration.js'
-export { pickerParameters, readContentItems, type ItemsProblem, type PickerFacts } from './content-items.js'
+export { pickerParameters, readContentItems, type PickerFacts } from './content-items.js'

@@ -1,20 +1,20 @@
 import {
-  asObject,
-  MOST_ITEMS,
   plainLine,
   plainText,
   readCustom,
-  readEach,
   readIcon,
+  readItems,
   readItemUrl,
   readMoment,
   readPoints,
+  type AskedOfPicker,
   type ContentItem,
-  type Fields,
   type ItemProblem,
+  type ItemsProblem,
   type ItemsRead,
   type WantedColumn,
 } from '../content/item.js'
+import { asObject, type Fields } from '../intake/json.js'
 import type { Claims } from './jws.js'
 import { messageClaims, type Message13Facts } from './launch.js'
 import { CLAIM, LTI13_VERSION } from './names.js'
@@ -25,15 +25,8 @@ export const DEEP_LINKING_MAX_CHARACTERS = 1_000_000
 
 const TYPES = ['ltiResourceLink', 'link', 'file', 'html', 'image'] as const
 
-/** What a picker is asked for. */
-export interface DeepLinkingFacts extends Message13Facts {
-  returnUrl: string
-  /** Ours, to be sent back unchanged. */
-  data: string
-  title: string
-  text: string
-  multiple: boolean
-  onlyToolLinks: boolean
+/** What a picker is asked for by LTI 1.3. */
+export interface DeepLinkingFacts extends Message13Facts, AskedOfPicker {
   /** Whether a column of the gradebook may come with an item. */
   acceptsColumn: boolean
 }
@@ -65,8 +58,7 @@ export interface DeepLinkingProblem {
     | 'picker.expired'
     | 'picker.wrong_deployment'
     | 'picker.wrong_message'
-    | 'picker.items_malformed'
-    | 'picker.too_many_items'
+    | ItemsProblem['code']
   detail: string
 }
 
@@ -111,13 +103,13 @@ export function readDeepLinkingAnswer(
   if (claim('deployment_id') !== expected.deploymentId)
     return { code: 'picker.wrong_deployment', detail: `“${String(claim('deployment_id')).slice(0, 80)}”` }
   const own = (name: string) => claims[`${DEEP_LINKING_CLAIM}${name}`]
-  const list = own('content_items') ?? []
-  if (!Array.isArray(list)) return { code: 'picker.items_malformed', detail: 'content_items is no list' }
-  if (list.length > MOST_ITEMS)
-    return { code: 'picker.too_many_items', detail: `${list.length}, at most ${MOST_ITEMS}` }
+  const read = readItems(own('content_items') ?? [], 'content_items is no list', (item, place) =>
+    readItem(item, place, expected.nowSeconds),
+  )
+  if ('code' in read) return read
   const said = (name: string) => plainText(own(name), 1000) || null
   return {
-    ...readEach(list, (item, place) => readItem(item, place, expected.nowSeconds)),
+    ...read,
     data: typeof own('data') === 'string' ? String(own('data')) : '',
     nonce,
     expiresSeconds: exp,

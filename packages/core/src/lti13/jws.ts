@@ -1,3 +1,5 @@
+import { asObject } from '../intake/json.js'
+
 /** A public RSA key as a keyset lists it (RFC 7517 section 4, RFC 7518 section 6.3.1). */
 export interface PublicKey {
   kty: 'RSA'
@@ -78,8 +80,7 @@ export function verifyJws(jws: Jws, keys: readonly PublicKey[], verify: Verify):
 
 function readObject(bytes: Uint8Array): Claims | undefined {
   try {
-    const value: unknown = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes))
-    return typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Claims) : undefined
+    return asObject(JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes)))
   } catch {
     return undefined
   }

@@ -1,4 +1,5 @@
-import { asObject, plainText, type Fields } from '../content/item.js'
+import { plainText } from '../content/item.js'
+import { asObject, type Fields } from '../intake/json.js'
 import { fractionOf } from '../scores/points.js'
 
 /** Assignment and Grade Services 2.0. */

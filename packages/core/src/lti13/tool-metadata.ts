@@ -1,3 +1,4 @@
+import { asObject } from '../intake/json.js'
 import { checkLaunchAddress } from '../links/launch-address.js'
 import { PLACES, type Place } from '../links/placements.js'
 import type { Claims, PublicKey } from './jws.js'
@@ -153,12 +154,6 @@ function readMessages(lti: Reader): Pick<ToolMetadata, 'messages' | 'unknownMess
 
 function isMessageType(text: string): text is MessageType {
   return (MESSAGE_TYPES as readonly string[]).includes(text)
-}
-
-function asObject(value: unknown): Record<string, unknown> | undefined {
-  return typeof value === 'object' && value !== null && !Array.isArray(value)
-    ? (value as Record<string, unknown>)
-    : undefined
 }
 
 /** Takes values out of an object, noting what is wrong with them. */

@@ -1,17 +1,13 @@
 import { selectionFields, type Item1 } from '../lti1/answer-picking.js'
 import { LaunchRefused, type Fields } from '../lti1/verify-launch.js'
+import { PICK_FAULTS } from '../parts/switches.js'
 import { DRILLS } from './drills.js'
 
 /** What Knotwork's picker can be told to do wrong, beside what every practice tool can. */
 export const PICKER_FAULTS = {
   pick_unsigned: 'Answer pickers without a signature',
   pick_wrong_secret: 'Sign the picker’s answer with another secret',
-  pick_wrong_data: 'Answer pickers with other data than was sent',
-  pick_no_url: 'Hand over a file without an address',
-  pick_unknown_type: 'Hand over an item of a type that nobody knows',
-  pick_many: 'Hand over two hundred items',
-  pick_other_points: 'Say other points in the picker than on the page',
-  pick_error: 'Come back from the picker with an error message',
+  ...PICK_FAULTS,
 } as const
 export type PickerFault = keyof typeof PICKER_FAULTS
 

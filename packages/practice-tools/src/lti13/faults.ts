@@ -1,4 +1,4 @@
-import { TOOL_FAULTS } from '../parts/switches.js'
+import { PICK_FAULTS, TOOL_FAULTS } from '../parts/switches.js'
 
 /** What a tool of LTI 1.3 can be told to do wrong, beside what every practice tool can. */
 export const TOOL13_FAULTS = {
@@ -18,12 +18,7 @@ export const TOOL13_FAULTS = {
   stale_key: 'Sign with a key that is not in the keyset',
   reports_error: 'Send everybody back with an error message',
   pick_unsigned: 'Answer pickers with an unsigned token',
-  pick_wrong_data: 'Answer pickers with other data than was sent',
   pick_other_deployment: 'Answer pickers in the name of another deployment',
-  pick_no_url: 'Hand over a file without an address',
-  pick_unknown_type: 'Hand over an item of a type that nobody knows',
-  pick_many: 'Hand over two hundred items',
-  pick_other_points: 'Say other points in the picker than on the page',
-  pick_error: 'Come back from the picker with an error message',
+  ...PICK_FAULTS,
 } as const
 export type Tool13Fault = keyof typeof TOOL13_FAULTS

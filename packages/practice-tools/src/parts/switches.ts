@@ -1,6 +1,16 @@
 import type { FastifyInstance, FastifyReply } from 'fastify'
 import { toolPage, type Look } from './page.js'
 
+/** What every picker can be told to do wrong, whichever version carries its answer. */
+export const PICK_FAULTS = {
+  pick_wrong_data: 'Answer pickers with other data than was sent',
+  pick_no_url: 'Hand over a file without an address',
+  pick_unknown_type: 'Hand over an item of a type that nobody knows',
+  pick_many: 'Hand over two hundred items',
+  pick_other_points: 'Say other points in the picker than on the page',
+  pick_error: 'Come back from the picker with an error message',
+} as const
+
 /** What a whole practice tool can be told to do wrong at `/practice`, beside what its links can be told. */
 export const TOOL_FAULTS = {
   slow: 'Answer only after twelve seconds',

@@ -1,8 +1,9 @@
-import { ERRORS, Refusal, type ErrorCode, type Work } from '@bathyscribe/contract'
+import { ERRORS, Refusal, type Work } from '@bathyscribe/contract'
 import { shown } from '@bathyscribe/core/scores'
-import type { AssignmentSummary } from '../records/assignments.js'
+import type { AssignmentSummary } from '../records/assignment-summary.js'
 import type { CellRow } from '../records/scores.js'
 import type { Actor, Context } from './context.js'
+import { learnerObstacle } from './launches/obstacles.js'
 
 /** The published assignments of a course that are for a learner, with the own results. */
 export async function listWork(context: Context, actor: Actor, courseId: string, teaching: boolean): Promise<Work[]> {
@@ -30,7 +31,7 @@ export async function listWork(context: Context, actor: Actor, courseId: string,
 export async function showWork(context: Context, actor: Actor, assignmentId: string, teaching: boolean): Promise<Work> {
   const { records } = context
   const assignment = await records.assignments.summary(assignmentId)
-  const mine = (await records.assignments.mine(assignment.courseId, actor.id)).get(assignmentId)
+  const mine = (await records.assignments.mine(assignment.courseId, actor.id, assignmentId)).get(assignmentId)
   if (!teaching && (assignment.state !== 'published' || !mine?.isFor)) throw new Refusal('assignment.not_found')
   const [cell] = await records.scores.cells([assignmentId], actor.id)
   return toWork(context, assignment, cell, mine?.handedIn ?? 0, teaching)
@@ -45,7 +46,7 @@ function toWork(
 ): Work {
   const { id, slug, title, course, tool, instructions, points, counted, category, documentTarget, attempts } =
     assignment
-  const obstacle = teaching ? undefined : obstacleOf(assignment, handedIn, clock.now())
+  const obstacle = teaching ? undefined : learnerObstacle({ ...assignment, handedIn }, clock.now())
   return {
     id,
     slug,
@@ -70,11 +71,4 @@ function toWork(
         ? { points: cell.points, shown: shown(cell.points), fraction: cell.sent, at: cell.resultAt.toISOString() }
         : null,
   }
-}
-
-/** What keeps a learner from opening it just now, as the launch itself would say. */
-function obstacleOf(one: AssignmentSummary, handedIn: number, now: Date): ErrorCode | undefined {
-  if (one.opensAt !== null && one.opensAt > now) return 'launch.not_open_yet'
-  if (one.closesAt !== null && one.closesAt <= now) return 'launch.closed'
-  return one.attempts !== null && handedIn >= one.attempts ? 'launch.no_attempt_left' : undefined
 }

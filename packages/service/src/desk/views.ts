@@ -13,7 +13,7 @@ import {
   type WireEntryDetail,
 } from '@bathyscribe/contract'
 import { proofOf, stageVerdicts, type Finding, type Mark } from '@bathyscribe/core/checks'
-import type { AssignmentSummary } from '../records/assignments.js'
+import type { AssignmentSummary } from '../records/assignment-summary.js'
 import type { AuditRow } from '../records/audit.js'
 import type { CourseSummary } from '../records/courses.js'
 import type { PersonRecord } from '../records/entities/people.js'

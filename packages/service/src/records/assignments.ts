@@ -1,22 +1,10 @@
-import { ERRORS, Refusal, type Audience, type ErrorCode, type ToolState } from '@bathyscribe/contract'
-import type { Evidence, ProofFacts } from '@bathyscribe/core/checks'
-import { sameNumber } from '@bathyscribe/core/scores'
+import { Refusal } from '@bathyscribe/contract'
+import type { Evidence } from '@bathyscribe/core/checks'
 import { Not, type EntityManager } from 'typeorm'
+import { SUMMARY, toFacts, type AssignmentSummary, type SummaryRow } from './assignment-summary.js'
 import { AssignmentRecord } from './entities/courses.js'
 import { codeKey } from './courses.js'
-
-/** An assignment with its course, tool and everything its proof is judged by. */
-export interface AssignmentSummary extends AssignmentRecord {
-  course: { id: string; code: string; title: string }
-  tool: { id: string; slug: string; name: string; state: ToolState }
-  category: { id: string; name: string } | null
-  unit: { id: string; title: string; published: boolean } | null
-  /** Null: everyone. */
-  audience: Audience | null
-  effectiveLaunchUrl: string | null
-  scores: number
-  facts: ProofFacts
-}
+import { IS_FOR } from './statements/audience.js'
 
 /** An assignment as the column that a tool of LTI 1.3 sees. */
 export type ColumnRow13 = Pick<
@@ -33,84 +21,6 @@ export interface DueRow {
   opened: boolean
   handedIn: boolean
 }
-
-interface EvidenceJson {
-  kind?: Evidence['kind']
-  id: string
-  at: string
-  person: string | null
-  statement?: string
-}
-interface Row extends Omit<AssignmentSummary, 'facts'> {
-  hasSecret: boolean
-  chosen: boolean
-  toolAt: Date
-  visit: EvidenceJson | null
-  proof: EvidenceJson | null
-  failure: EvidenceJson | null
-  complaint: EvidenceJson | null
-  score:
-    | (EvidenceJson & {
-        sent: string | null
-        operation: string
-        fraction: string | null
-        points: string | null
-        visited: boolean
-      })
-    | null
-  refusal: (EvidenceJson & { sent: string | null; code: ErrorCode }) | null
-  standing: { fraction: string | null; points: string | null } | null
-}
-
-const launchEvidence = (
-  kind: string,
-) => `(select json_build_object('kind', l.evidence_kind, 'id', l.evidence_id, 'at', l.at, 'person', l.person_name,
-    'statement', l.statement) from launch_evidence l where l.assignment_id = a.id and l.kind = '${kind}')`
-
-const AUDIENCE = `json_build_object(
-    'groups', coalesce((select json_agg(json_build_object('id', g.id, 'name', s.name || ': ' || g.name,
-      'members', (select count(*)::int from group_member m where m.group_id = g.id)) order by s.name, g.position)
-      from assignment_group t join course_group g on g.id = t.group_id join group_set s on s.id = g.set_id where t.assignment_id = a.id), '[]'),
-    'people', coalesce((select json_agg(json_build_object('id', p.id, 'fullName', p.full_name, 'username', p.username) order by p.full_name)
-      from assignment_person t join person p on p.id = t.person_id where t.assignment_id = a.id), '[]'),
-    'reached', (select count(*)::int from enrolment e where e.course_id = a.course_id and e.role = 'learner' and e.state = 'active' and (
-      exists (select 1 from assignment_person t where t.assignment_id = a.id and t.person_id = e.person_id)
-      or exists (select 1 from assignment_group t join group_member m on m.group_id = t.group_id where t.assignment_id = a.id and m.person_id = e.person_id))))`
-
-// One query for any number of assignments: each lateral part reads one row by an index.
-const SUMMARY = `
-select a.id, a.course_id as "courseId", a.registration_id as "registrationId", a.slug, a.title, a.instructions, a.points,
-  a.category_id as "categoryId", a.state, a.document_target as "documentTarget", a.launch_url as "launchUrl",
-  a.custom_parameters as "customParameters", a.resource_link_id as "resourceLinkId", a.revision, a.position,
-  a.counted, a.opens_at as "opensAt", a.due_at as "dueAt", a.closes_at as "closesAt", a.attempts, a.for_everyone as "forEveryone", a.content,
-  a.content_tool_id as "contentToolId", a.row_key as "rowKey", a.state_before as "stateBefore", a.deleted_at as "deletedAt",
-  case when u.id is null then null else json_build_object('id', u.id, 'title', u.title, 'published', u.published) end as unit,
-  case when not a.for_everyone then ${AUDIENCE} end as audience,
-  a.published_at as "publishedAt", a.created_at as "createdAt", a.updated_at as "updatedAt", a.settings_changed_at as "settingsChangedAt",
-  coalesce(a.launch_url, r.launch_url) as "effectiveLaunchUrl", (r.version = '1.3' or r.secret_sealed is not null) as "hasSecret", r.updated_at as "toolAt",
-  r.first_entry <> 'link' or a.content is not null or exists (select 1 from first_entry f where f.registration_id = r.id and f.course_id = a.course_id
-    and f.link_id = a.id) as chosen,
-  json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course,
-  json_build_object('id', r.id, 'slug', r.slug, 'name', r.name, 'state', r.state) as tool,
-  case when k.id is null then null else json_build_object('id', k.id, 'name', k.name) end as category,
-  (select count(*)::int from score s where s.assignment_id = a.id and s.outcome = 'accepted') as scores,
-  (select json_build_object('id', v.last_wire_id::text, 'at', v.last_at, 'person', p.full_name) from visit v
-    left join person p on p.id = v.person_id where v.assignment_id = a.id order by v.last_at desc limit 1) as visit,
-  ${launchEvidence('proof')} as proof, ${launchEvidence('failure')} as failure, ${launchEvidence('complaint')} as complaint,
-  last.score, last.standing,
-  (select json_build_object('id', s.wire_entry_id::text, 'at', s.at, 'person', p.full_name, 'sent', s.sent, 'code', s.code) from score s
-    left join person p on p.id = s.person_id where s.assignment_id = a.id and s.outcome = 'refused' order by s.id desc limit 1) as refusal
-from assignment a join course c on c.id = a.course_id join registration r on r.id = a.registration_id
-left join category k on k.id = a.category_id
-left join unit_item i on i.assignment_id = a.id left join unit u on u.id = i.unit_id
-left join lateral (
-  select json_build_object('id', s.wire_entry_id::text, 'at', s.at, 'person', p.full_name, 'sent', s.sent, 'operation', s.operation,
-      'fraction', s.fraction::text, 'points', s.points::text,
-      'visited', exists (select 1 from visit v where v.assignment_id = a.id and v.person_id = s.person_id)) as score,
-    json_build_object('fraction', res.fraction::text, 'points', res.points::text) as standing
-  from result res join score s on s.id = res.score_id left join person p on p.id = res.person_id
-  where res.assignment_id = a.id order by res.score_id desc limit 1
-) last on true`
 
 export class AssignmentRecords {
   constructor(private readonly manager: EntityManager) {}
@@ -284,23 +194,25 @@ export class AssignmentRecords {
        left join result res on res.assignment_id = a.id and res.person_id = e.person_id
        where e.person_id = $1 and e.role = 'learner' and e.state = 'active' and a.state = 'published' and a.due_at > $2
          and (u.id is null or u.published) and (a.opens_at is null or a.opens_at <= $2)
-         and (a.for_everyone or exists (select 1 from assignment_person t where t.assignment_id = a.id and t.person_id = $1)
-           or exists (select 1 from assignment_group t join group_member m on m.group_id = t.group_id where t.assignment_id = a.id and m.person_id = $1))
+         and ${IS_FOR('$1')}
        order by a.due_at, a.id limit $3`,
       [personId, now, limit],
     )
   }
 
-  /** Which of a course's published assignments are for a person, and how often the person has handed in. */
-  async mine(courseId: string, personId: string): Promise<Map<string, { isFor: boolean; handedIn: number }>> {
+  /** Which of a course's assignments, or only of one, are for a person, and how often the person has handed in. */
+  async mine(
+    courseId: string,
+    personId: string,
+    assignmentId?: string,
+  ): Promise<Map<string, { isFor: boolean; handedIn: number }>> {
     const rows = await this.manager.query<{ id: string; isFor: boolean; handedIn: number }[]>(
-      `select a.id, a.for_everyone or exists (select 1 from assignment_person t where t.assignment_id = a.id and t.person_id = $2)
-           or exists (select 1 from assignment_group t join group_member m on m.group_id = t.group_id where t.assignment_id = a.id and m.person_id = $2) as "isFor",
+      `select a.id, ${IS_FOR('$2')} as "isFor",
          coalesce(s.n, 0) as "handedIn"
        from assignment a left join (select assignment_id, count(*)::int as n from score where person_id = $2 and outcome = 'accepted' and operation = 'replace'
          and assignment_id in (select id from assignment where course_id = $1) group by 1) s on s.assignment_id = a.id
-       where a.course_id = $1 and a.state <> 'deleted'`,
-      [courseId, personId],
+       where a.course_id = $1 and a.state <> 'deleted' and ($3::text is null or a.id = $3)`,
+      [courseId, personId, assignmentId ?? null],
     )
     return new Map(rows.map(({ id, ...mine }) => [id, mine]))
   }
@@ -366,63 +278,7 @@ export class AssignmentRecords {
   }
 
   private async summaries(rest: string, values: unknown[]): Promise<AssignmentSummary[]> {
-    const rows = await this.manager.query<Row[]>(`${SUMMARY} ${rest}`, values)
+    const rows = await this.manager.query<SummaryRow[]>(`${SUMMARY} ${rest}`, values)
     return rows.map((row) => ({ ...row, facts: toFacts(row) }))
-  }
-}
-
-function toFacts(row: Row): ProofFacts {
-  const evidence = (json: EvidenceJson | null, kind: Evidence['kind'] = 'wire') =>
-    json && { kind: json.kind ?? kind, id: json.id, at: new Date(json.at), person: json.person }
-  const told = (json: EvidenceJson | null) => json && { ...evidence(json)!, statement: json.statement ?? '' }
-  const ofAssignment = { kind: 'assignment' as const, id: row.id, person: null }
-  const { score, standing } = row
-  // A score from somebody who had entered is the plainest proof that the tool took the launch.
-  const scoreProof = score?.visited ? evidence(score) : null
-  const toldProof = evidence(row.proof)
-  const launchProof =
-    scoreProof && toldProof ? (scoreProof.at > toldProof.at ? scoreProof : toldProof) : (scoreProof ?? toldProof)
-  return {
-    registration: {
-      state: row.tool.state,
-      hasSecret: row.hasSecret,
-      evidence: { kind: 'registration', id: row.tool.slug, at: row.toolAt, person: null },
-    },
-    link: {
-      launchUrl: row.effectiveLaunchUrl,
-      chosen: row.chosen,
-      evidence: { ...ofAssignment, at: row.settingsChangedAt },
-      settingsChangedAt: row.settingsChangedAt > row.toolAt ? row.settingsChangedAt : row.toolAt,
-    },
-    published: row.publishedAt && row.state === 'published' ? { ...ofAssignment, at: row.publishedAt } : null,
-    visit: evidence(row.visit),
-    launchProof,
-    launchFailure: told(row.failure),
-    launchComplaint: told(row.complaint),
-    score: score && {
-      ...evidence(score)!,
-      statement: score.operation === 'delete' ? 'The tool cleared the score.' : `${score.sent} of 1 received.`,
-    },
-    scoreRefusal: row.refusal && {
-      ...evidence(row.refusal)!,
-      statement: `“${row.refusal.sent ?? ''}”. ${ERRORS[row.refusal.code].sentence}`,
-    },
-    recorded: score && standing && { ...evidence(score)!, ...recordedOf(row, score, standing) },
-  }
-}
-
-function recordedOf(
-  row: Row,
-  score: NonNullable<Row['score']>,
-  standing: NonNullable<Row['standing']>,
-): { agrees: boolean; statement: string } {
-  if (score.fraction === null)
-    return { agrees: standing.points === null, statement: 'The gradebook shows no points, as the tool asked.' }
-  const agrees = standing.points !== null && standing.fraction !== null && sameNumber(standing.fraction, score.fraction)
-  return {
-    agrees,
-    statement: agrees
-      ? `${score.sent} × ${row.points} = ${standing.points} stands in the gradebook.`
-      : `The gradebook holds ${standing.points ?? 'nothing'}, which is not what ${score.sent} of ${row.points} gives.`,
   }
 }

@@ -1,4 +1,4 @@
-import { isThisMachine } from './addresses.js'
+import { travelsOpenly } from '../../links/open-address.js'
 import type { Rule } from './rule.js'
 
 export const addressSecure: Rule = {
@@ -7,7 +7,7 @@ export const addressSecure: Rule = {
   field: 'address',
   demands: 'What is launched travels by https.',
   judge: ({ assignment: { launchUrl } }) =>
-    launchUrl?.toLowerCase().startsWith('http:') && !isThisMachine(launchUrl)
+    launchUrl !== null && travelsOpenly(launchUrl)
       ? {
           statement: 'The address begins with http: names and scores can be read on the way.',
           remedy: 'Use the tool’s https address if it has one.',

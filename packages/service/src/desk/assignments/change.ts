@@ -10,11 +10,8 @@ import { toolForCourse } from '../places/usable-tool.js'
 import { toRichText } from '../rich-text.js'
 import { checkAddress } from '../tools/register-tool.js'
 import { resolveAudience } from './audience.js'
-import { requirePreflight, toDate } from './make.js'
+import { launchesOtherwise, requirePreflight, toDate } from './make.js'
 import { Surroundings } from './surroundings.js'
-
-/** What a launch depends on: when one of these changes, an old failure says nothing any more. */
-const LAUNCH_SETTINGS = ['registrationId', 'launchUrl', 'customParameters', 'documentTarget'] as const
 
 /**
  * Changes an assignment as the caller read it. Changed points recompute every result in the same transaction; that, or another
@@ -59,9 +56,8 @@ export async function changeAssignment(
         current.content && { content: null, contentToolId: null, launchUrl: null, customParameters: {} }),
       updatedAt: now,
     }
-    if (LAUNCH_SETTINGS.some((key) => key in change && JSON.stringify(change[key]) !== JSON.stringify(current[key])))
-      change.settingsChangedAt = now
     const next = { ...current, ...change }
+    if (launchesOtherwise(current, next)) change.settingsChangedAt = now
     await records.assignments.update(before.id, revision, change)
     const newPoints = !sameNumber(next.points, current.points)
     if (newPoints || next.registrationId !== current.registrationId)
@@ -71,9 +67,7 @@ export async function changeAssignment(
       await records.assignments.setAudiences([{ assignmentId: before.id, ...(released ?? { groups: [], people: [] }) }])
     if (place !== undefined)
       await records.outline.placeAssignment(
-        unitItem(context, { courseId, kind: 'assignment', assignmentId: before.id }) as ReturnType<typeof unitItem> & {
-          assignmentId: string
-        },
+        unitItem(context, { courseId, kind: 'assignment', assignmentId: before.id }),
         place?.id ?? null,
       )
     if (current.state === 'published') await requireSound(context, records, before.id, tool ? [tool.id] : [])

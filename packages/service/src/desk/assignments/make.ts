@@ -152,6 +152,14 @@ export function newAssignment(
   }
 }
 
+/** What a launch depends on. */
+const LAUNCH_SETTINGS = ['registrationId', 'launchUrl', 'customParameters', 'documentTarget'] as const
+
+/** Whether it is launched otherwise than before: then an old failure says nothing any more. */
+export function launchesOtherwise(before: AssignmentRecord, next: AssignmentRecord): boolean {
+  return LAUNCH_SETTINGS.some((name) => JSON.stringify(next[name]) !== JSON.stringify(before[name]))
+}
+
 export function toDate(iso: string | null): Date | null {
   return iso === null ? null : new Date(iso)
 }
@@ -182,7 +190,7 @@ export async function preflightQuestion(
   const content = tool && asked.content ? await pickedToolLink(context, actor, courseId, null, asked.content) : null
   const existing = asked.assignment === undefined ? null : await records.assignments.byRef(asked.assignment)
   const mine = existing?.courseId === courseId ? existing : null
-  const kept = mine && asked.content === undefined ? mine.content : null
+  const offered = content ?? (mine && asked.content === undefined ? mine.content : null)
   const audience: AudienceIds | null = asked.audience ? await resolveAudience(records, courseId, asked.audience) : null
   const launchUrl = content ? content.url : asked.launchUrl || null
   const around = await Surroundings.read(context, records, courseId, tool ? [tool.id] : [])
@@ -203,13 +211,12 @@ export async function preflightQuestion(
     launchUrl,
     customParameters: content ? content.custom : (asked.customParameters ?? {}),
     instructions: asked.instructions ?? '',
-    content: content ?? kept,
+    content: offered,
     contentToolId: content ? content.registrationId : (mine?.contentToolId ?? null),
     registrationId: tool?.id ?? '',
     unit: asked.unit ? await records.outline.unit(courseId, asked.unit) : null,
     audience: audience && (await audienceFacts(records, courseId, audience)),
   })
-  const offered = content ?? kept
   return {
     remarks: (tool ? remarks : remarks.filter((remark) => !OF_TOOL.has(remark.field))).map((one) => ({
       ...one,

@@ -5,16 +5,16 @@ import { checkLaunchAddress } from '@bathyscribe/core/links'
 import { sameNumber } from '@bathyscribe/core/scores'
 import type { z } from 'zod'
 import type { AssignmentRecord, CategoryRecord, CourseRecord } from '../../records/entities/courses.js'
-import type { UnitRecord } from '../../records/entities/content.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { GroupRow } from '../../records/groups.js'
+import type { Records } from '../../records/index.js'
 import { by, type Actor, type Context } from '../context.js'
 import { newUnit } from '../outline/change-outline.js'
 import { unitItem } from '../outline/unit-item.js'
 import { toolForCourse } from '../places/usable-tool.js'
 import { toRichText } from '../rich-text.js'
 import { freeSlug, slugOf } from '../slug.js'
-import { newAssignment, slugTaken, toDate } from './make.js'
+import { launchesOtherwise, newAssignment, slugTaken, toDate } from './make.js'
 import { Surroundings } from './surroundings.js'
 
 type Question = z.output<typeof TableQuestion>
@@ -39,7 +39,6 @@ interface Known {
   course: CourseRecord
   tools: Map<string, RegistrationRecord | Refusal>
   categories: CategoryRecord[]
-  units: UnitRecord[]
   groups: GroupRow[]
   byKey: Map<string, AssignmentRecord>
   slugs: string[]
@@ -79,7 +78,7 @@ export async function makeTable(
   const changed = plans.filter((one) => one.act === 'change')
   await context.records
     .transaction(async (records) => {
-      const units = await placesFor(context, course, plans)
+      const units = await placesFor(context, records, course, plans)
       await records.outline.addUnits(course.id, units.fresh)
       await records.assignments.insertAll(made.map((one) => one.next!))
       await records.assignments.updateAll(changed.map((one) => one.next!))
@@ -172,7 +171,6 @@ async function look(
     course,
     tools,
     categories: await records.courses.categories(course.id),
-    units: await records.outline.units(course.id),
     groups: rows.some((row) => row.groups?.length) ? await records.groups.list(course.id) : [],
     byKey: new Map(there.flatMap((one) => (one.rowKey === null ? [] : [[one.rowKey, one]]))),
     slugs: await records.assignments.slugs(course.id),
@@ -207,19 +205,9 @@ function planRow(context: Context, known: Known, asked: Question, row: Assignmen
     return found.map((one) => one.id)
   })
   const record = tool instanceof Refusal ? undefined : tool
+  const common = { row, before, tool: record, problems, remarks: [] }
   if (problems.length > 0)
-    return {
-      row,
-      act: 'refuse',
-      next: undefined,
-      before,
-      tool: record,
-      unit: undefined,
-      groups,
-      changes: [],
-      problems,
-      remarks: [],
-    }
+    return { ...common, act: 'refuse', next: undefined, unit: undefined, groups: undefined, changes: [] }
   if (!before && row.points == null && row.counted !== false) wrong('points', 'are missing')
   const next = before
     ? changedBy(context, before, row, category?.id)
@@ -227,16 +215,12 @@ function planRow(context: Context, known: Known, asked: Question, row: Assignmen
   const changes = before ? differencesOf(before, next) : []
   const unit = row.unit ?? (row.unit === undefined && !before ? asked.unit : undefined) ?? undefined
   return {
-    row,
+    ...common,
     act: before ? (changes.length > 0 ? 'change' : 'keep') : 'make',
     next,
-    before,
-    tool: record,
     unit,
     groups: groups?.length ? groups : undefined,
     changes,
-    problems,
-    remarks: [],
   }
 }
 
@@ -301,10 +285,7 @@ function changedBy(
     ...(publish && { state: 'published' as const, publishedAt: now }),
     updatedAt: now,
   }
-  const relaunches = (['launchUrl', 'customParameters', 'documentTarget'] as const).some(
-    (name) => text(next[name]) !== text(before[name]),
-  )
-  return relaunches ? { ...next, settingsChangedAt: now } : next
+  return launchesOtherwise(before, next) ? { ...next, settingsChangedAt: now } : next
 }
 
 const COMPARED = [
@@ -326,8 +307,8 @@ function text(value: unknown): string {
 }
 
 /** Units by title, made where there are none yet. */
-async function placesFor(context: Context, course: CourseRecord, plans: readonly Plan[]) {
-  const there = await context.records.outline.units(course.id)
+async function placesFor(context: Context, records: Records, course: CourseRecord, plans: readonly Plan[]) {
+  const there = await records.outline.units(course.id)
   const byTitle = new Map(there.map((one) => [one.title.toLowerCase(), one.id]))
   const fresh: ReturnType<typeof newUnit>[] = []
   for (const { unit, act } of plans) {

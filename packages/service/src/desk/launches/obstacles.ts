@@ -19,18 +19,7 @@ const CHECKS: readonly LaunchCheck[] = [
   ({ resource, enrolment }) =>
     resource.audience === 'instructors' && isScored(enrolment?.role) ? 'launch.hidden' : undefined,
   ({ resource, enrolment }) => (resource.isFor || enrolment?.role !== 'learner' ? undefined : 'launch.not_for_you'),
-  ({ resource, enrolment }, now) =>
-    enrolment?.role === 'learner' && resource.opensAt !== null && resource.opensAt > now
-      ? 'launch.not_open_yet'
-      : undefined,
-  ({ resource, enrolment }, now) =>
-    enrolment?.role === 'learner' && resource.closesAt !== null && resource.closesAt <= now
-      ? 'launch.closed'
-      : undefined,
-  ({ resource, enrolment }) =>
-    enrolment?.role === 'learner' && resource.attempts !== null && resource.handedIn >= resource.attempts
-      ? 'launch.no_attempt_left'
-      : undefined,
+  ({ resource, enrolment }, now) => (enrolment?.role === 'learner' ? learnerObstacle(resource, now) : undefined),
   ({ registration }) => TOOL_REFUSALS[registration.state],
   ({ registration }) =>
     registration.version === '1.1' && registration.secretSealed === null ? 'tool.secret_missing' : undefined,
@@ -52,6 +41,16 @@ const TOOL_REFUSALS = {
   retired: 'launch.tool_retired',
   deleted: 'launch.tool_deleted',
 } as const
+
+/** What keeps a learner from opening at this moment what is otherwise open. */
+export function learnerObstacle(
+  { opensAt, closesAt, attempts, handedIn }: Pick<Link['resource'], 'opensAt' | 'closesAt' | 'attempts' | 'handedIn'>,
+  now: Date,
+): ErrorCode | undefined {
+  if (opensAt !== null && opensAt > now) return 'launch.not_open_yet'
+  if (closesAt !== null && closesAt <= now) return 'launch.closed'
+  return attempts !== null && handedIn >= attempts ? 'launch.no_attempt_left' : undefined
+}
 
 /** Why this person may not open this link now; undefined when nothing stands against it. */
 export function launchObstacle(link: Link, now: Date): ErrorCode | undefined {

@@ -2,7 +2,7 @@ import type { DueItem, Outline, UnitItem, UnitItemDetail } from '@bathyscribe/co
 import { Refusal } from '@bathyscribe/contract'
 import { proofOf } from '@bathyscribe/core/checks'
 import { shown } from '@bathyscribe/core/scores'
-import type { AssignmentSummary } from '../../records/assignments.js'
+import type { AssignmentSummary } from '../../records/assignment-summary.js'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import type { ItemRow } from '../../records/outline.js'
 import type { CellRow } from '../../records/scores.js'

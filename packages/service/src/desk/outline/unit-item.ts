@@ -2,10 +2,10 @@ import type { UnitItemRecord } from '../../records/entities/content.js'
 import type { Context } from '../context.js'
 
 /** An item of nothing but defaults, with what is given. Where it stands among others is said when it is stored. */
-export function unitItem(
+export function unitItem<Given extends Pick<UnitItemRecord, 'courseId' | 'kind'> & Partial<UnitItemRecord>>(
   { ids, clock }: Pick<Context, 'ids' | 'clock'>,
-  given: Pick<UnitItemRecord, 'courseId' | 'kind'> & Partial<UnitItemRecord>,
-): Omit<UnitItemRecord, 'position'> {
+  given: Given,
+): Omit<UnitItemRecord, 'position'> & Given {
   const now = clock.now()
   return {
     id: ids.next(),

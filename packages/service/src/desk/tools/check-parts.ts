@@ -1,6 +1,6 @@
 import { ERRORS, Refusal, sentenceOf } from '@bathyscribe/contract'
 import type { Verdict } from '@bathyscribe/core/checks'
-import { cookiesLostInFrame } from '@bathyscribe/core/links'
+import { cookiesLostInFrame, travelsOpenly } from '@bathyscribe/core/links'
 import type { Context } from '../context.js'
 
 export interface ToolFinding {
@@ -8,10 +8,6 @@ export interface ToolFinding {
   verdict: Verdict
   statement: string
   remedy: string | null
-}
-
-function isPlain(url: URL): boolean {
-  return url.protocol === 'http:' && !/^(localhost|127\.|\[::1\])/.test(url.hostname)
 }
 
 export function found(check: string, verdict: Verdict, statement: string, remedy: string | null = null): ToolFinding {
@@ -25,7 +21,7 @@ export function foundRefusal(check: string, error: unknown): ToolFinding {
 }
 
 export function checkScheme(url: URL, what: string): ToolFinding {
-  return isPlain(url)
+  return travelsOpenly(url.href)
     ? found(
         'address',
         'warn',

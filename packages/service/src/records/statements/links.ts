@@ -4,6 +4,7 @@ import type { Audience } from '@bathyscribe/core/links'
 import type { DocumentTarget } from '@bathyscribe/core/lti1'
 import type { SignatureMethod } from '@bathyscribe/core/oauth1'
 import type { Pool } from 'pg'
+import { IS_FOR } from './audience.js'
 import { gather } from './gather.js'
 
 /** A resource link (an assignment, or an entry of a course's menu), its course and registration, and one person's place in it. */
@@ -101,9 +102,7 @@ left join lateral (
     a.custom_parameters, a.resource_link_id, a.course_id, a.registration_id, a.opens_at, a.due_at, a.closes_at, a.attempts,
     case when a.attempts is null then 0 else (select count(*)::int from score s where s.assignment_id = a.id and s.person_id = asked.person_id
       and s.outcome = 'accepted' and s.operation = 'replace') end as handed_in,
-    a.for_everyone or exists (select 1 from assignment_person t where t.assignment_id = a.id and t.person_id = asked.person_id)
-      or exists (select 1 from assignment_group t join group_member m on m.group_id = t.group_id
-        where t.assignment_id = a.id and m.person_id = asked.person_id) as is_for,
+    ${IS_FOR('asked.person_id')} as is_for,
     null::jsonb as picking
   from assignment a where a.id = asked.link_id and a.state <> 'deleted'
   union all
