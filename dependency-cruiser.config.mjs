@@ -14,6 +14,7 @@ export default {
     only('console', ['contract']),
     only('cli', ['contract'], { pathNot: '^packages/cli/src/commands/service\\.ts$' }),
     only('practice-tools', []),
+    only('practice-office', []),
     {
       name: 'core-has-no-io',
       severity: 'error',

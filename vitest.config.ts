@@ -8,6 +8,7 @@ const alias = [
   { find: /^@bathyscribe\/core\/(.*)$/, replacement: source('core/src/$1/index.ts') },
   { find: /^@bathyscribe\/contract$/, replacement: source('contract/src/index.ts') },
   { find: /^@bathyscribe\/practice-tools$/, replacement: source('practice-tools/src/main.ts') },
+  { find: /^@bathyscribe\/practice-office$/, replacement: source('practice-office/src/main.ts') },
   { find: /^@bathyscribe\/service$/, replacement: source('service/src/main.ts') },
 ]
 

@@ -98,13 +98,15 @@ The practice tools show what a vendor would hand over:
   Knotwork Drills  ${tools.knotwork}    Harbour Desk     ${tools.harbour}
   Chandlery Shelf  ${tools.chandlery}    Sextant Bench    ${tools.sextant}
   Plotting Table   ${tools.plotting}    Signal Mast      ${tools.signal}
-  Lantern Margins  ${tools.lantern}
+  Lantern Margins  ${tools.lantern}    Watchlog Essays  ${tools.watchlog}
+  Tally Bench      ${tools.tally}
+Results go on to the practice records office at ${tools.office}
 On the command line: npx bathyscribe --url ${url} person sign-in --username ingrid
 ${options.detach ? 'Stop it with: npm run demo -- --stop' : 'Stop it with Ctrl-C.'}`)
 }
 
-function addressesOf({ knotwork, harbour, chandlery, sextant, plotting, signal, lantern }) {
-  return { knotwork, harbour, chandlery, sextant, plotting, signal, lantern }
+function addressesOf({ knotwork, harbour, chandlery, sextant, plotting, signal, lantern, watchlog, tally, office }) {
+  return { knotwork, harbour, chandlery, sextant, plotting, signal, lantern, watchlog, tally, office }
 }
 
 async function apiToken(url, password) {

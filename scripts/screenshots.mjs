@@ -44,13 +44,13 @@ try {
     await page.getByRole('heading', { name: 'Recognised' }).waitFor()
     await page.waitForTimeout(400)
   })
-  const second = await client.call('inviteTool', { body: { address: `${running.sextant}/register`, open: true } })
-  await technologist(`/tools/${second.tool.slug}`, 'approval')
-  const { revision } = await client.call('showTool', { params: { tool: second.tool.id } })
-  await client.call('refuseTool', { params: { tool: second.tool.id }, body: { revision, reason: 'for the picture' } })
   await technologist(`/soundings/${failed.id}`, 'sounding')
-  await technologist('/wire', 'wire')
   await technologist(`/wire/${launch.id}`, 'wire-entry')
+  await technologist('/courses/WKR-115/gradebook', 'records-office', async (page) => {
+    await page.getByRole('button', { name: 'Records office' }).click()
+    await page.getByText('Report of the first watch').waitFor()
+    await page.waitForTimeout(300)
+  })
   const dark = await visit('ingrid', 'dark')
   await dark('/watch', 'watch-dark')
   const instructor = await visit('tomas', 'light')
@@ -68,6 +68,15 @@ try {
     await page.getByRole('button', { name: /O'Drevnakh, Soundings and datum/ }).click()
     await page.getByRole('heading', { name: 'Trail' }).waitFor()
     await page.waitForTimeout(500)
+  })
+  await instructor(`${course}/gradebook/${proven.id}/reconcile`, 'reconciliation', async (page) => {
+    await page.getByText('Or paste its cells').click()
+    await page.getByLabel('Cells of the export').fill(await exportOf(client, proven.id))
+    await page.getByRole('button', { name: 'Compare' }).click()
+    await page.getByRole('columnheader', { name: 'Why' }).waitFor()
+    await page.getByRole('columnheader', { name: 'Why' }).scrollIntoViewIfNeeded()
+    await page.mouse.wheel(0, 420)
+    await page.waitForTimeout(400)
   })
   await instructor(`${course}/assignments/new`, 'new-assignment', async (page) => {
     await page.getByLabel('Title').fill('Reading the echo trace')
@@ -104,6 +113,24 @@ try {
 } finally {
   await browser.close()
   await stopStack(FOLDER, { remove: true })
+}
+
+/** What the tool's own export would hold, with a difference of every kind. */
+async function exportOf(client, column) {
+  const { rows } = await client.call('showGradebook', { params: { course: 'HYD-210' } })
+  const scored = rows.filter((row) => row.cells[column]?.points)
+  const lines = scored.slice(0, 7).map((row, i) => {
+    const points = Number(row.cells[column].points)
+    const there = [points, Math.round(points), points / 100, points, points + 5, points, points][i]
+    return `${row.person.username};${row.person.fullName};${there};${i === 2 ? 1 : 100}`
+  })
+  const unscored = rows.find((row) => !row.cells[column]).person
+  return [
+    'Username;Name;Score;Max',
+    ...lines,
+    `${unscored.username};${unscored.fullName};80;100`,
+    'gone.fishing;Gone Fishing;50;100',
+  ].join('\n')
 }
 
 async function visit(username, colorScheme) {

@@ -82,7 +82,27 @@ function launch13({ path, cookies, clientId, redirectUri }) {
 }
 let wrongTokens = 0
 
+/** A score of LTI 1.3, each newer than all before. */
+function agsRequest({ path, bearer, subjects }, n) {
+  return {
+    method: 'POST',
+    path,
+    headers: { 'content-type': 'application/vnd.ims.lis.v1.score+json', authorization: `Bearer ${bearer}` },
+    body: JSON.stringify({
+      userId: subjects[n % subjects.length],
+      timestamp: new Date(startedAt + n * 100).toISOString(),
+      activityProgress: 'Completed',
+      gradingProgress: 'FullyGraded',
+      scoreGiven: (n % 1000) / 10,
+      scoreMaximum: 100,
+    }),
+  }
+}
+// Later than what any load before has sent.
+const startedAt = Date.now() * 1000 - 1.7e15
+
 const MAKERS = {
+  ags: agsRequest,
   token13: tokenRequest,
   bare: (_, n) => ({
     method: 'POST',
@@ -121,5 +141,6 @@ process.on('message', async (job) => {
     non2xx: result.non2xx,
     errors: result.errors,
     p99: result.latency.p99,
+    p50: result.latency.p50,
   })
 })

@@ -13,6 +13,7 @@ import {
 } from './academy.mjs'
 import { answerDrill, openAssignment, signIn } from './browserless.mjs'
 import { seedContent } from './seed-content.mjs'
+import { seedScores } from './seed-scores.mjs'
 import { createClient } from '@bathyscribe/contract'
 import { CREDENTIALS } from '@bathyscribe/practice-tools'
 
@@ -20,7 +21,7 @@ const key = (code) => code.replaceAll(' ', '-')
 const TERM = 'Autumn 2026'
 const TERM_DATES = { startsAt: '2026-08-17T00:00:00.000Z', endsAt: '2027-01-31T00:00:00.000Z' }
 
-/** @param {{ url: string, knotwork: string, harbour: string, chandlery: string, sextant: string, plotting: string, signal: string, lantern: string, setupCode: string, say: (line: string) => void }} options */
+/** @param {{ url: string, knotwork: string, harbour: string, chandlery: string, sextant: string, plotting: string, signal: string, lantern: string, watchlog: string, tally: string, office: string, setupCode: string, say: (line: string) => void }} options */
 export async function seed({ url, setupCode, say, ...tools }) {
   const anonymous = createClient({ baseUrl: url, headers: () => ({}) })
   await anonymous.call('setUp', { body: { code: setupCode, ...TECHNOLOGIST, password: PASSWORD } })
@@ -67,6 +68,7 @@ export async function seed({ url, setupCode, say, ...tools }) {
 
   say('  learners at work')
   for (const assignment of made) await work(url, assignment)
+  await seedScores(url, client, tools.office)
   say('  soundings')
   for (const assignment of made.filter((one) => one.sound))
     await client.call('runSounding', { params: { assignment: assignment.id } })
@@ -128,7 +130,10 @@ async function seedPeople(client) {
 
 const TOOL_SLUGS = { knotwork: 'knotwork-drills', spare: 'knotwork-drills-spare-key', sextant: 'sextant-bench' }
 
-async function registerTools(client, { knotwork, harbour, chandlery, sextant, plotting, signal, lantern }) {
+async function registerTools(
+  client,
+  { knotwork, harbour, chandlery, sextant, plotting, signal, lantern, watchlog, tally },
+) {
   const common = {
     consumerKey: CREDENTIALS.knotwork.consumerKey,
     launchUrl: `${knotwork}/launch`,
@@ -191,7 +196,7 @@ async function registerTools(client, { knotwork, harbour, chandlery, sextant, pl
       learnerText: 'Plot on paper first. You may hand in once more if the table was set wrongly.',
     },
   })
-  for (const address of [sextant, signal, lantern]) {
+  for (const address of [sextant, signal, lantern, watchlog, tally]) {
     const invitation = await client.call('inviteTool', { body: { address: `${address}/register`, open: true } })
     const waiting = await client.call('showTool', { params: { tool: invitation.tool.id } })
     await client.call('approveTool', {

@@ -9,6 +9,9 @@ export interface Running {
   plotting: string
   signal: string
   lantern: string
+  watchlog: string
+  tally: string
+  office: string
   pids: number[]
   fresh: boolean
 }

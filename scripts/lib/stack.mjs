@@ -8,12 +8,15 @@ import { ROOT, Stop } from './prepare.mjs'
 
 export const CLI = join(ROOT, 'packages/cli/bin/bathyscribe.js')
 const PRACTICE = join(ROOT, 'packages/practice-tools/bin/practice-tools.js')
+const OFFICE = join(ROOT, 'packages/practice-office/bin/practice-office.js')
 const START_LIMIT_MS = 60_000
 /** The practice tools in the order of their ports. */
-const TOOLS = ['knotwork', 'harbour', 'chandlery', 'sextant', 'plotting', 'signal', 'lantern']
+const TOOLS = ['knotwork', 'harbour', 'chandlery', 'sextant', 'plotting', 'signal', 'lantern', 'watchlog', 'tally']
+/** The records office stands at the end of the row of ten ports. */
+const OFFICE_AT = 9
 
 /**
- * @typedef {{ servicePort: number, toolsPort: number, url: string, knotwork: string, harbour: string, chandlery: string, sextant: string, plotting: string, signal: string, lantern: string, pids: number[] }} Running
+ * @typedef {{ servicePort: number, toolsPort: number, url: string, knotwork: string, harbour: string, chandlery: string, sextant: string, plotting: string, signal: string, lantern: string, watchlog: string, tally: string, office: string, pids: number[] }} Running
  * @typedef {{ folder: string, servicePort?: number, toolsPort?: number, serverSettings?: Record<string, string>, detached?: boolean, extraEnvironment?: Record<string, string> }} StackOptions
  */
 
@@ -55,12 +58,20 @@ export async function startStack(/** @type {StackOptions} */ options) {
     join(folder, 'tools.log'),
     options.detached,
   )
+  const office = launch(
+    [OFFICE, '127.0.0.1', String(ports.toolsPort + OFFICE_AT), folder],
+    process.env,
+    join(folder, 'office.log'),
+    options.detached,
+  )
   const addresses = Object.fromEntries(TOOLS.map((name, i) => [name, `http://127.0.0.1:${ports.toolsPort + i}`]))
-  const running = { ...ports, url, ...addresses, pids: [service.pid, tools.pid] }
+  addresses.office = `http://127.0.0.1:${ports.toolsPort + OFFICE_AT}`
+  const running = { ...ports, url, ...addresses, pids: [service.pid, tools.pid, office.pid] }
   writeFileSync(join(folder, 'state.json'), JSON.stringify(running), { mode: 0o600 })
   try {
     await until(() => answers(`${url}/readyz`), service, join(folder, 'service.log'))
     await until(() => answers(`${addresses[TOOLS.at(-1)]}/`), tools, join(folder, 'tools.log'))
+    await until(() => answers(`${addresses.office}/`), office, join(folder, 'office.log'))
   } catch (error) {
     stopProcesses(running)
     throw error
@@ -94,7 +105,7 @@ async function chooseRow(wanted, kept) {
   for (;;) {
     // Below the ports that systems give to outgoing connections: one of those could take a port between our look and our use.
     const first = 20_000 + 10 * Math.floor(Math.random() * 1000)
-    const taken = await Promise.all(TOOLS.map((_, i) => isTaken(first + i)))
+    const taken = await Promise.all([...TOOLS.keys(), OFFICE_AT].map((i) => isTaken(first + i)))
     if (taken.every((one) => !one)) return first
   }
 }
@@ -161,7 +172,7 @@ function isAlive(pid) {
   try {
     process.kill(pid, 0)
     // A number that another program has since been given does not count.
-    return /bathyscribe|practice-tools/.test(readFileSync(`/proc/${pid}/cmdline`, 'utf8'))
+    return /bathyscribe|practice-(tools|office)/.test(readFileSync(`/proc/${pid}/cmdline`, 'utf8'))
   } catch {
     return false
   }

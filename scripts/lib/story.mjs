@@ -46,7 +46,7 @@ export async function runStory(folder, say = (line) => console.log(line)) {
   }
 }
 
-async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plotting }, folder, say) {
+async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plotting, office }, folder, say) {
   const heading = (text) => say(`\n— ${text}`)
 
   heading('The first administrator, with the code that the service printed')
@@ -193,6 +193,40 @@ async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plot
   )
   await run(['assignment', 'create', 'HYD-210', '--title', 'Running fix', '--tool', 'plotting-table', '--points', '15', '--category', 'Drills', '--launch-url', read.cleaned, '--publish']) // prettier-ignore
   await run(['sounding', 'run', 'HYD-210/running-fix'], { output: /0\.645 of 1 × 15 points = 9\.675/ })
+  await as('ingrid')
+
+  heading('Scores: by hand and lifted again, who has none and why, the tool’s own export compared')
+  await as('tomas')
+  const work = 'HYD-210/soundings-and-datum'
+  await run(['score', 'set', work, 'bjarte', '50', '--comment', 'Worked again at the desk'], {
+    output: /set by the instructor/,
+  })
+  await run(['score', 'trail', work, 'bjarte'], { output: /override/ })
+  await run(['score', 'lift', work, 'bjarte'], { output: /0\.3333 of 1 × 100 points = 33\.33/ })
+  await run(['score', 'missing', 'HYD-210/noon-altitude'], { output: /never launched/ })
+  const exported = 'Username,Score,Max\nniamh,1,1\ntamar,67,100\nbjarte,40,100\nnobody,5,100'
+  await run(['score', 'reconcile', work, '-'], {
+    input: exported,
+    output: /1 rounding, 1 scale, 1 different, 1 unknown person/,
+  })
+  await run(['score', 'reconcile', work, '-', '--take', '4'], { input: exported, output: /1 values taken over/ })
+  await run(['score', 'lift', work, 'bjarte'], { silent: true })
+  await run(['gradebook', 'set', 'HYD-210', '--decimals', '1', '--weight', 'Drills=100'], { output: /100 %/ })
+  await run(['gradebook', 'changes', 'HYD-210', '--by', 'person'], { output: /override/ })
+  await run(['gradebook', 'twins', 'HYD-210'], { output: /No column stands beside another/ })
+  await run(['gradebook', 'export', 'HYD-210'], { output: /Soundings and datum \(100\)/, silent: true })
+
+  heading('Rosters in, results on to the records office')
+  await as('ingrid')
+  const newcomers = 'username,name,course,role\nlate.jorunn,Jorunn Etterkoma,HYD 210,learner'
+  await run(['person', 'import', '-'], { input: newcomers, output: /Nothing is done yet/ })
+  await run(['person', 'import', '-', '--apply'], { input: newcomers, output: /1 people made/ })
+  await run(['person', 'known', 'HYD-210'], { output: /Knotwork Drills/ })
+  await run(['gradebook', 'office', 'set', '--address', office, '--token-address', `${office}/token`, '--client-id', 'skerrow-academy', '--secret-file', '-'], { input: 'logbook-7-ledger-4-quill', output: /yes/ }) // prettier-ignore
+  await as('tomas')
+  await run(['gradebook', 'send', 'HYD-210', work], { output: /3 results to send/ })
+  await run(['gradebook', 'sent', 'HYD-210'], { output: /Soundings and datum/ })
+  await run(['tool', 'connections'], { output: /No tool is connected/ })
   await as('ingrid')
 
   heading('Keys are turned over: ours, and a secret beside the old one')

@@ -5,6 +5,7 @@ import { addAssignmentCommands } from './commands/assignment.js'
 import { addCompletionCommand } from './commands/completion.js'
 import { addCourseCommands } from './commands/course.js'
 import { addGradebookCommands } from './commands/gradebook.js'
+import { addScoreCommands } from './commands/score.js'
 import { addPersonCommands } from './commands/person.js'
 import { addServiceCommands } from './commands/service.js'
 import { addSoundingCommands } from './commands/sounding.js'
@@ -31,6 +32,7 @@ export function createProgram(): Command {
   addAssignmentCommands(program)
   addSoundingCommands(program)
   addGradebookCommands(program)
+  addScoreCommands(program)
   addWireCommands(program)
   addPersonCommands(program)
   addServiceCommands(program)

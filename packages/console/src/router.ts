@@ -67,6 +67,12 @@ export const router = createRouter({
       meta: { title: 'Assignment' },
     },
     {
+      path: '/courses/:course/gradebook/:assignment/reconcile',
+      component: () => import('./gradebook/ReconcilePage.vue'),
+      props: true,
+      meta: { title: 'Reconciliation' },
+    },
+    {
       path: '/courses/:course/menu/:entry',
       component: () => import('./pages/MenuWork.vue'),
       props: true,
@@ -92,6 +98,7 @@ export const router = createRouter({
       props: true,
       meta: { title: 'Wire entry' },
     },
+    { path: '/connect', component: () => import('./pages/Connect.vue'), meta: { title: 'Connect a tool' } },
     { path: '/account', component: () => import('./pages/Account.vue'), meta: { title: 'Your account' } },
     { path: '/:rest(.*)*', component: () => import('./pages/NotFound.vue'), meta: { title: 'Not found' } },
   ],

@@ -117,6 +117,7 @@ describe('login hints', () => {
     kind: 'link' as const,
     linkId: 'l1',
     target: 'frame' as const,
+    aboutId: '',
     expiresSeconds: 1_800_000_000,
   }
   it('are read as they were written, and only together', () => {

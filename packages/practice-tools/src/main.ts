@@ -7,6 +7,8 @@ import { createLantern } from './lantern/app.js'
 import { createPlotting } from './plotting/app.js'
 import { createSextant } from './sextant/app.js'
 import { createSignal } from './signal/app.js'
+import { createTally } from './tally/app.js'
+import { createWatchlog } from './watchlog/app.js'
 
 export { createChandlery, SHELVES } from './chandlery/app.js'
 export { createHarbour } from './harbour/app.js'
@@ -25,6 +27,8 @@ export { verifyIdToken } from './lti13/verify-token.js'
 export { createPlotting, SETS } from './plotting/app.js'
 export { createSextant, metadataOf } from './sextant/app.js'
 export { createSignal, TOPICS } from './signal/app.js'
+export { createTally } from './tally/app.js'
+export { createWatchlog, RUBRIC } from './watchlog/app.js'
 
 /** What the practice tools are started with. */
 export interface PracticeOptions {
@@ -42,7 +46,17 @@ export const CREDENTIALS = {
   plotting: { consumerKey: 'skerrow-plotting', sharedSecret: 'parallel-6-rule-4-divider' },
 } as const
 
-export const PRACTICE_TOOLS = ['knotwork', 'harbour', 'chandlery', 'sextant', 'plotting', 'signal', 'lantern'] as const
+export const PRACTICE_TOOLS = [
+  'knotwork',
+  'harbour',
+  'chandlery',
+  'sextant',
+  'plotting',
+  'signal',
+  'lantern',
+  'watchlog',
+  'tally',
+] as const
 export type PracticeTool = (typeof PRACTICE_TOOLS)[number]
 
 type Common = { publicUrl: string; stateFile?: string }
@@ -54,6 +68,8 @@ const MAKERS: Record<PracticeTool, (options: Common) => Promise<FastifyInstance>
   sextant: createSextant,
   signal: createSignal,
   lantern: createLantern,
+  watchlog: createWatchlog,
+  tally: createTally,
 }
 
 /** Starts the practice tools, each on an origin of its own. */

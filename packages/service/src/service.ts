@@ -9,6 +9,7 @@ import { createKeyring } from './desk/keyring.js'
 import { offerSetupCode } from './desk/set-up.js'
 import { createToolKeysets } from './desk/tool-keysets.js'
 import { createServer } from './http/server.js'
+import { startHandingOn } from './jobs/hand-on.js'
 import { startJobs } from './jobs/queue.js'
 import { randomIds, systemClock, type Clock, type Ids } from './keys/ids.js'
 import { readKeys } from './keys/key-file.js'
@@ -85,6 +86,8 @@ export async function startService(
     }
     const jobs = await startJobs(context, database)
     undo.push(() => jobs.stop())
+    const handingOn = startHandingOn(context)
+    undo.push(() => handingOn.stop())
     const app = await createServer({ context, database, consoleFolder: CONSOLE_FOLDER, sound: (id) => jobs.sound(id) })
     undo.push(() => app.close())
     const address = await app.listen({ host: settings.host, port: settings.port })

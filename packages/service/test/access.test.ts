@@ -48,6 +48,7 @@ const pathOf = (name: OperationName) =>
   pathFor(name).replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(params[key]!))
 
 const NOT_THERE = [
+  'connection.not_found',
   'unit.not_found',
   'item.not_found',
   'picker.not_found',

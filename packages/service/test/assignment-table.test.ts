@@ -1,8 +1,19 @@
 import { beforeAll, describe, expect, it } from 'vitest'
-import { codeOf, registerKnotwork, startAcademy, type TestAcademy, type Visitor } from './harness.js'
+import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
+import {
+  codeOf,
+  KEY,
+  openForm,
+  registerKnotwork,
+  SECRET,
+  startAcademy,
+  type TestAcademy,
+  type Visitor,
+} from './harness.js'
 
 let academy: TestAcademy
 let tomas: Visitor
+let aino: Visitor
 const course = { course: 'HYD-210' }
 beforeAll(async () => {
   academy = await startAcademy()
@@ -10,6 +21,7 @@ beforeAll(async () => {
   await academy.person('tomas', { 'HYD-210': 'instructor' })
   await academy.person('aino', { 'HYD-210': 'learner' })
   tomas = await academy.signIn('tomas')
+  aino = await academy.signIn('aino')
 })
 
 const HEAD = 'key,title,tool,points,category,unit,due,custom.drill,publish'
@@ -55,6 +67,37 @@ describe('a table of assignments', () => {
       customParameters: { drill: 'bends0' },
       category: { name: 'Drills' },
     })
+  })
+
+  it('computes standing results anew when it changes points, and says the groups that it changes', async () => {
+    const one = (await list()).find((each) => each.rowKey === 'w2')!
+    const { fields } = await openForm(aino, one.id)
+    const target = {
+      serviceUrl: `${academy.url}/lti/outcomes`,
+      resultId: fields['lis_result_sourcedid']!,
+      key: KEY,
+      secret: SECRET,
+    }
+    await sendOutcome(target, outcomeXml('replaceResult', target.resultId, '0.5'))
+    const standing = async () => (await aino.client.call('showWork', { params: { assignment: one.id } })).result?.points
+    expect(await standing()).toBe('6')
+    await tomas.client.call('addGroupSet', {
+      params: course,
+      body: { name: 'Watches', table: 'group,person\nRed,aino' },
+    })
+    const text = 'key,points,groups\nw2,40,Red\nw3,13,Red'
+    const changes = (await make(text)).rows.map((row) => [row.act, row.changes])
+    const groups = { field: 'groups', now: 'everyone', wanted: 'Watches: Red' }
+    expect(changes).toEqual([
+      ['change', [{ field: 'points', now: '12', wanted: '40' }, groups]],
+      ['change', [groups]],
+    ])
+    expect(await standing()).toBe('20')
+    expect((await tomas.client.call('showAssignment', { params: { assignment: one.id } })).audience).toMatchObject({
+      groups: [{ name: 'Watches: Red' }],
+      reached: 1,
+    })
+    expect(await make(text)).toMatchObject({ keeps: 2, changes: 0 })
   })
 
   it('with one wrong row makes none, and says every fault by line and column', async () => {

@@ -87,7 +87,10 @@ describe('changing an assignment', () => {
     expect(trail.cell).toMatchObject({ points: '8.0625', sent: '0.645' })
     expect(trail.items[0]).toMatchObject({ points: '64.5', outOf: '100' })
     const { proof } = await call().call('showAssignment', params(one.id))
-    expect(proof[5]).toMatchObject({ state: 'proven', statement: '0.645 × 12.5 = 8.0625 stands in the gradebook.' })
+    expect(proof[5]).toMatchObject({
+      state: 'proven',
+      statement: '0.645 of 1 × 12.5 = 8.0625 stands in the gradebook.',
+    })
   })
 
   it('while scores come in never leaves one that was computed from the old points', async () => {
@@ -141,7 +144,7 @@ describe('what a learner sees', () => {
     expect(work).toMatchObject({
       title: 'Seen',
       points: '20',
-      result: { points: '6.9', shown: '7', fraction: '0.345' },
+      result: { state: 'graded', points: '6.9', shown: '7', sent: '0.345', sentOutOf: '1' },
     })
     expect(Object.keys(work)).not.toContain('proof')
     expect(JSON.stringify(work)).not.toContain('127.0.0.1')

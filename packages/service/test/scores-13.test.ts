@@ -67,7 +67,7 @@ const trail = async (id = assignment) =>
 describe('a launch of an assignment', () => {
   it('names its own column, so that two assignments on one content are told apart', async () => {
     expect(endpoint).toEqual({
-      scope: [READ, SCORE],
+      scope: [LINE_ITEM, READ, SCORE],
       lineitems: expect.any(String) as string,
       lineitem: `${endpoint.lineitems}/${assignment}`,
     })
@@ -80,13 +80,19 @@ describe('a score of LTI 1.3', () => {
   it('is taken to the column of the right person, exact, with its comment in the trail', async () => {
     expect(await post(score({ comment: 'Well plotted' }))).toEqual({ status: 204, error: undefined })
     const { cell, items, explained } = await trail()
-    expect(cell).toMatchObject({ state: 'graded', points: '25.8', sent: '0.645' })
+    expect(cell).toMatchObject({
+      state: 'returned',
+      points: '25.8',
+      sent: '64.5',
+      sentOutOf: '100',
+      comment: 'Well plotted',
+    })
     expect(items[0]).toMatchObject({
       outcome: 'accepted',
       counts: true,
-      resultData: { kind: 'text', value: 'Well plotted' },
+      comment: 'Well plotted',
     })
-    expect(explained).toContain('0.645 of 1 × 40 points = 25.8')
+    expect(explained).toContain('64.5 of 100 × 40 points = 25.8, shown as 26 (half up, no decimals)')
     const shown = await academy.admin.client.call('showAssignment', { params: { assignment } })
     expect(shown.proof.map((mark) => mark.state)).toEqual(Array.from({ length: 6 }, () => 'proven'))
   })

@@ -1,4 +1,4 @@
-import type { Assignment, Client, PreflightRemark } from '@bathyscribe/contract'
+import type { Assignment, Client, Counting, PreflightRemark } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
 import {
@@ -35,6 +35,8 @@ interface AssignmentOptions {
   group?: string[]
   everyone?: boolean
   counted?: boolean
+  counts?: Counting
+  results?: 'shown' | 'held-back'
   from?: string
   template?: boolean
   columns?: boolean
@@ -57,6 +59,8 @@ function fields(options: AssignmentOptions) {
     ...(options.everyone && { audience: null }),
     ...(options.group && { audience: { groups: options.group } }),
     ...(options.counted === false && { counted: false }),
+    ...(options.counts && { counting: options.counts }),
+    ...(options.results && { released: options.results === 'shown' }),
   }
 }
 
@@ -73,6 +77,8 @@ function withFields(command: Command): Command {
     .option('--group <name...>', 'only for these groups')
     .option('--unit <title>', 'the unit it stands in')
     .option('--no-counted', 'its points enter no total')
+    .addOption(new Option('--counts <which>', 'which score counts').choices(['latest', 'best', 'first', 'mean']))
+    .addOption(new Option('--results <when>', 'when learners see their results').choices(['shown', 'held-back']))
     .option('--custom <name=value>', 'a custom parameter; may be given again', collectPairs)
 }
 

@@ -5,6 +5,7 @@ import { examples, job, optionsOf, more, paged, show, wholeNumber } from '../ter
 import { connect, connectAnonymously, serviceUrl, type GlobalOptions } from '../terminal/connect.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, pairs, paint, state, table, visible } from '../terminal/output.js'
+import { addRosterCommands } from './person-import.js'
 import { readSecret } from '../terminal/secrets.js'
 import { readSignIn, removeSignIn, writeSignIn } from '../terminal/sign-in-file.js'
 
@@ -56,6 +57,7 @@ async function askFor(message: string): Promise<string> {
 
 export function addPersonCommands(program: Command): void {
   const person = program.command('person').description('people, signing in, API tokens')
+  addRosterCommands(person)
 
   person
     .command('sign-in')

@@ -1,4 +1,5 @@
 import type { NewTool } from '@bathyscribe/contract'
+import { addConnectionCommands } from './tool-connections.js'
 import { Option, type Command } from 'commander'
 import { collect, collectPairs, examples, job, more, paged } from '../terminal/command.js'
 import { CheckFailed } from '../terminal/failure.js'
@@ -107,6 +108,7 @@ function withToolOptions(command: Command): Command {
 
 export function addToolCommands(program: Command): void {
   const tool = program.command('tool').description('external tools and their registrations')
+  addConnectionCommands(tool)
 
   paged(tool.command('list').description('lists the tools you may use'))
     .option('--search <text>', 'part of name, key or address')

@@ -1,4 +1,4 @@
-import type { AssignmentDetail, Difference, PreflightRemark } from '@bathyscribe/contract'
+import type { AssignmentDetail, Counting, Difference, PreflightRemark } from '@bathyscribe/contract'
 import { reactive, ref, watch } from 'vue'
 import { call } from '../state/api'
 import { fromInput, toInput } from '../state/moments'
@@ -9,6 +9,8 @@ export interface Typed {
   tool: string
   points: string
   counted: boolean
+  counting: Counting
+  released: boolean
   category: string | null
   instructions: string
   documentTarget: 'frame' | 'window'
@@ -24,7 +26,7 @@ export interface Typed {
 }
 
 const EMPTY: Typed = {
-  title: '', tool: '', points: '', counted: true, category: null, instructions: '', documentTarget: 'frame', launchUrl: '', customParameters: {}, opensAt: '', dueAt: '',
+  title: '', tool: '', points: '', counted: true, counting: 'latest', released: true, category: null, instructions: '', documentTarget: 'frame', launchUrl: '', customParameters: {}, opensAt: '', dueAt: '',
   closesAt: '', attempts: '', audience: null, unit: null, content: null,
 } // prettier-ignore
 
@@ -44,9 +46,9 @@ export function useDraft(course: string, existingId: string | undefined, start: 
 
   function load(one: AssignmentDetail) {
     if (revision.value > 0) return
-    const { title, points, counted, instructions, documentTarget, customParameters } = one
+    const { title, points, counted, counting, released, instructions, documentTarget, customParameters } = one
     Object.assign(wanted, {
-      title, points, counted, instructions, documentTarget, customParameters,
+      title, points, counted, counting, released, instructions, documentTarget, customParameters,
       tool: one.tool.slug,
       category: one.category?.name ?? null,
       launchUrl: one.launchUrl ?? '',

@@ -9,7 +9,9 @@ import StateWord from '../parts/StateWord.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { usePaging } from '../state/paging'
+import { isAdministrator } from '../state/session'
 import { plain } from '../state/words'
+import RosterUpload from './RosterUpload.vue'
 
 const { course, canChange } = defineProps<{ course: Course; canChange: boolean }>()
 const search = ref('')
@@ -21,6 +23,14 @@ const { data, error } = useCall(
     query: { search: search.value, cursor: paging.cursor.value, limit: 100 },
   })),
 )
+const { data: rosters } = useCall('listToolRosters', () => ({ params: { course: course.id } }))
+const few = (people: { fullName: string }[]) =>
+  people.length === 0
+    ? '–'
+    : people
+        .slice(0, 2)
+        .map((one) => one.fullName)
+        .join(', ') + (people.length > 2 ? ` and ${people.length - 2} more` : '')
 const newcomer = ref('')
 const role = ref<'learner' | 'teaching_assistant' | 'instructor'>('learner')
 const { act, actError } = useActing()
@@ -105,4 +115,30 @@ const toggle = (member: Member) =>
     </table>
     <MoreRows :next="data.next" :depth="paging.depth.value" @forward="paging.forward" @back="paging.back" />
   </section>
+  <section v-if="rosters && rosters.items.length > 0" class="panel table-wrap mt-3">
+    <h2>What tools know of them</h2>
+    <table class="grid-table">
+      <thead>
+        <tr>
+          <th>Tool</th>
+          <th>Roster read</th>
+          <th>Entered</th>
+          <th>Scored</th>
+          <th>Not heard of</th>
+          <th>Still has, though they left</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="one in rosters.items" :key="one.tool.id">
+          <td>{{ one.tool.name }}</td>
+          <td><MomentText v-if="one.readAt" :at="one.readAt" /><span v-else class="quiet">never</span></td>
+          <td>{{ one.launched }} of {{ one.learners }}</td>
+          <td>{{ one.scored }}</td>
+          <td :title="one.unheard.map((person) => person.fullName).join(', ')">{{ few(one.unheard) }}</td>
+          <td :title="one.keeps.map((person) => person.fullName).join(', ')">{{ few(one.keeps) }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </section>
+  <RosterUpload v-if="isAdministrator" :course="course" />
 </template>

@@ -3,13 +3,14 @@ import type { TokenScope } from '@bathyscribe/contract'
 import { BButton, BFormGroup, BFormInput } from 'bootstrap-vue-next'
 import { reactive, ref } from 'vue'
 import ConfirmAct from '../parts/ConfirmAct.vue'
+import ConnectionList from '../parts/ConnectionList.vue'
 import CopyValue from '../parts/CopyValue.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
-import { currentSession } from '../state/session'
+import { currentSession, teachesSomething } from '../state/session'
 
 const { data: sessions } = useCall('listSessions', {})
 const { data: tokens } = useCall('listTokens', {})
@@ -167,4 +168,5 @@ const createToken = () =>
       </form>
     </section>
   </div>
+  <ConnectionList v-if="teachesSomething" />
 </template>

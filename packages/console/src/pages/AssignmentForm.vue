@@ -9,6 +9,7 @@ import { useDraft } from '../assignment/draft'
 import PastedAddress from '../assignment/PastedAddress.vue'
 import PreflightPanel from '../assignment/PreflightPanel.vue'
 import ToolSays from '../assignment/ToolSays.vue'
+import ResultChanges from '../gradebook/ResultChanges.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
 import PairsField from '../parts/PairsField.vue'
@@ -83,6 +84,18 @@ async function submit(publish: boolean) {
   }
 }
 const hasScores = computed(() => error.value !== undefined && tell(error.value).code === 'assignment.has_scores')
+/** What would change for people, said before it is done. */
+const { data: recount } = useCall('previewRecount', () =>
+  id && hasScores.value
+    ? { params: { assignment: id }, body: { points: body().points, counting: wanted.counting } }
+    : undefined,
+)
+const COUNTING_OPTIONS = [
+  { value: 'latest', text: 'The latest' },
+  { value: 'best', text: 'The best' },
+  { value: 'first', text: 'The first' },
+  { value: 'mean', text: 'The mean of all' },
+]
 const toolOptions = computed(() => [
   { value: '', text: 'Choose a tool', disabled: true },
   ...(tools.value?.items ?? [])
@@ -121,6 +134,11 @@ const unitOptions = computed(() => [
   <form v-if="course" class="two" @submit.prevent="submit(false)">
     <div class="panel d-grid gap-3">
       <ErrorNote :error="error" />
+      <ResultChanges
+        v-if="hasScores && recount"
+        :changes="recount.changes"
+        :stays="recount.stays + recount.overridden"
+      />
       <label v-if="hasScores" class="form-check"
         ><input v-model="keepScores" class="form-check-input" type="checkbox" /> Go on all the same: the scores are
         kept, and computed anew from what was sent.</label
@@ -207,6 +225,13 @@ const unitOptions = computed(() => [
         <BFormGroup class="col-md-4" label="Attempts" label-for="attempts"
           ><BFormInput id="attempts" v-model="wanted.attempts" inputmode="numeric" placeholder="unlimited"
         /></BFormGroup>
+        <BFormGroup class="col-md-4" label="Which score counts" label-for="counting"
+          ><BFormSelect id="counting" v-model="wanted.counting" :options="COUNTING_OPTIONS"
+        /></BFormGroup>
+        <label class="form-check col-md-8 align-self-end"
+          ><input v-model="wanted.released" class="form-check-input" type="checkbox" /> Learners see their results as
+          they come</label
+        >
       </div>
       <AudienceField v-model="wanted.audience" :course="courseId" />
       <PairsField

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import CourseAssignments from '../course/CourseAssignments.vue'
-import CourseGradebook from '../course/CourseGradebook.vue'
+import CourseGradebook from '../gradebook/CourseGradebook.vue'
 import CourseOutline from '../course/CourseOutline.vue'
 import CourseThings from '../course/CourseThings.vue'
 import CourseMenu from '../course/CourseMenu.vue'
@@ -56,7 +56,7 @@ const PARTS = [
         </li>
       </ul>
       <CourseOutline v-if="part === 'outline'" :course="course" :can-change="canChange" />
-      <CourseGradebook v-else-if="part === 'gradebook'" :course="course" />
+      <CourseGradebook v-else-if="part === 'gradebook'" :course="course" :can-change="canChange" />
       <CoursePeople v-else-if="part === 'people'" :course="course" :can-change="canChange" />
       <CourseMenu v-else-if="part === 'menu'" :course="course" :can-change="canChange" />
       <CourseThings v-else-if="part === 'things'" :course="course" :can-change="canChange" />

@@ -2,6 +2,7 @@
 import type { ToolCheck } from '@bathyscribe/contract'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
+import ConnectionList from '../parts/ConnectionList.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
@@ -143,5 +144,6 @@ const changeable = computed(() => tool.value && !['retired', 'deleted'].includes
         </dl>
       </section>
     </div>
+    <ConnectionList :tool="tool.id" />
   </template>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import HourBars from '../parts/HourBars.vue'
 import MomentText from '../parts/MomentText.vue'
@@ -8,6 +9,12 @@ import StateWord from '../parts/StateWord.vue'
 import { useCall } from '../state/api'
 
 const { data: watch, error } = useCall('showWatch', {})
+const hasScoreTrouble = computed(() => {
+  const scores = watch.value?.scores
+  if (!scores) return false
+  const { refused, unscored, silent, office } = scores
+  return refused.length + unscored.length + silent.length + (office ? office.waiting + office.refused : 0) > 0
+})
 const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 </script>
 
@@ -94,6 +101,33 @@ const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
       <section class="panel">
         <h2>Scores per hour</h2>
         <HourBars :hours="watch.scoresPerHour" />
+      </section>
+      <section v-if="hasScoreTrouble" class="panel">
+        <h2>Scores</h2>
+        <div v-for="one in watch.scores.refused" :key="`${one.code} ${one.tool?.id}`" class="refusal">
+          <span class="tone-bad" aria-hidden="true">✕</span> {{ links(one.count, 'score') }} of
+          {{ one.tool?.name ?? 'an unknown tool' }} refused today: {{ one.sentence }}
+          <RouterLink :to="`/wire/${one.wireEntryId}`">See the last one</RouterLink>
+        </div>
+        <div v-for="one in watch.scores.unscored" :key="one.assignment.id" class="refusal">
+          <span class="tone-look" aria-hidden="true">▲</span> {{ links(one.learners, 'learner') }} worked on
+          <RouterLink :to="`/courses/${one.course.id}/gradebook`">{{ one.assignment.title }}</RouterLink>
+          ({{ one.course.code }}) and have no score; it was due <MomentText :at="one.dueAt" />
+        </div>
+        <div v-for="one in watch.scores.silent" :key="one.tool.id + one.course.id" class="refusal">
+          <span class="tone-look" aria-hidden="true">▲</span>
+          <RouterLink :to="`/tools/${one.tool.slug}`">{{ one.tool.name }}</RouterLink> has gone silent in
+          {{ one.course.code }}: entered <MomentText :at="one.lastLaunchAt" />, last score
+          <MomentText v-if="one.lastScoreAt" :at="one.lastScoreAt" />
+        </div>
+        <div v-if="watch.scores.office && watch.scores.office.waiting > 0" class="refusal">
+          <span class="tone-look" aria-hidden="true">▲</span> The records office is behind:
+          {{ links(watch.scores.office.waiting, 'result') }} wait for more than an hour
+        </div>
+        <div v-if="watch.scores.office && watch.scores.office.refused > 0" class="refusal">
+          <span class="tone-bad" aria-hidden="true">✕</span> The records office refused
+          {{ links(watch.scores.office.refused, 'result') }}; each course’s gradebook says why
+        </div>
       </section>
       <section class="panel">
         <h2>Soundings that did not pass</h2>

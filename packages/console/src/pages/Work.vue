@@ -3,10 +3,12 @@ import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
+import StateWord from '../parts/StateWord.vue'
 import PageHead from '../parts/PageHead.vue'
 import RichText from '../parts/RichText.vue'
 import ToolStage from '../parts/ToolStage.vue'
 import { useCall } from '../state/api'
+import { currentSession } from '../state/session'
 import { shortMoment } from '../state/moments'
 
 /** An assignment as a learner meets it: the tool in a frame or a window, and the own result, which arrives by itself. */
@@ -39,12 +41,30 @@ const dates = computed(() => {
       >
       <div v-if="!rehearsing" class="own-result" aria-live="polite">
         <template v-if="work.result"
-          ><strong>{{ work.result.shown }} of {{ work.points }}</strong>
-          <div class="quiet">{{ work.result.fraction }} of 1, <MomentText :at="work.result.at" /></div
-        ></template>
+          ><strong v-if="work.result.shown !== null">{{ work.result.shown }} of {{ work.points }}</strong
+          ><StateWord v-else :state="work.result.state" />
+          <div class="quiet">
+            <template v-if="work.result.sent !== null"
+              >{{ work.result.sent }} of {{ work.result.sentOutOf }},
+            </template>
+            <template v-if="work.result.shown !== null && work.result.state === 'waiting'"
+              >a newer try waits,
+            </template>
+            <MomentText v-if="work.result.at" :at="work.result.at" />
+          </div>
+        </template>
         <span v-else class="quiet">No result yet</span>
       </div>
     </PageHead>
+    <p v-if="!rehearsing && work.reviewable">
+      <a :href="`/lti/review/${work.id}/${currentSession?.person.id}`" target="_blank" rel="noopener"
+        >Look at what you handed in</a
+      >
+    </p>
+    <blockquote v-if="!rehearsing && work.result?.comment" class="note-good">
+      <div class="quiet">With your result came:</div>
+      <span class="comment-text">{{ work.result.comment }}</span>
+    </blockquote>
     <p v-if="dates.length > 0 || work.attempts !== null" class="quiet">
       {{ dates.join(' · ')
       }}<template v-if="work.attempts !== null"> · handed in {{ work.handedIn }} of {{ work.attempts }} times</template>
@@ -74,6 +94,9 @@ const dates = computed(() => {
 </template>
 
 <style>
+.comment-text {
+  white-space: pre-line;
+}
 .own-result {
   text-align: right;
 }

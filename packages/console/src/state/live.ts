@@ -5,6 +5,10 @@ import { ref } from 'vue'
 /** Which answers may be out of date after a change of each kind. */
 const TOUCHES: Record<ChangeEvent['kind'], readonly OperationName[]> = {
   score: [
+    'listScores',
+    'listScoreBursts',
+    'listUnscored',
+    'listTwins',
     'showOutline',
     'listDue',
     'showGradebook',
@@ -17,7 +21,17 @@ const TOUCHES: Record<ChangeEvent['kind'], readonly OperationName[]> = {
     'listWire',
     'listCourses',
   ],
-  refusal: ['showGradebook', 'showTrail', 'listAssignments', 'showAssignment', 'showWatch', 'listWire', 'listTools'],
+  refusal: [
+    'listScores',
+    'listUnscored',
+    'showGradebook',
+    'showTrail',
+    'listAssignments',
+    'showAssignment',
+    'showWatch',
+    'listWire',
+    'listTools',
+  ],
   launch: [
     'showOutline',
     'showGradebook',
@@ -66,11 +80,12 @@ const TOUCHES: Record<ChangeEvent['kind'], readonly OperationName[]> = {
     'showWatch',
   ],
   menu: ['listMenu', 'searchCatalogue', 'showToolPlaces', 'showWatch', 'listTools', 'showTool'],
-  outline: ['showOutline', 'showUnitItem', 'listFiles'],
+  outline: ['showOutline', 'showUnitItem', 'listFiles', 'showGradebook', 'listTwins'],
   picking: ['showPicking', 'listFiles', 'listWire'],
   groups: ['listGroups', 'listAssignments', 'showAssignment', 'showOutline', 'listWork'],
   files: ['listFiles', 'showOutline'],
-  people: ['listMembers', 'showGradebook', 'showCourse', 'listCourses'],
+  office: ['showHandOn'],
+  people: ['listToolRosters', 'listMembers', 'showGradebook', 'showCourse', 'listCourses'],
 }
 const GATHER_MS = 150
 

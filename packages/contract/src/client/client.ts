@@ -78,7 +78,7 @@ export function createClient(options: ClientOptions): Client {
         throw new ServiceUnreached(options.baseUrl, { cause })
       }
       if (response.status === 204) return undefined as CallAnswer<N>
-      return (await read(response, operation.answer as z.ZodType | undefined)) as CallAnswer<N>
+      return (await read(response, operation.answer as z.ZodType | undefined, operation.bulky)) as CallAnswer<N>
     },
     async upload(course, content, name) {
       const form = new FormData()
@@ -94,11 +94,11 @@ export function createClient(options: ClientOptions): Client {
     },
   }
 
-  async function read<T>(response: Response, schema: z.ZodType<T> | undefined): Promise<T> {
+  async function read<T>(response: Response, schema: z.ZodType<T> | undefined, bulky = false): Promise<T> {
     const answer: unknown = await response.json().catch((cause: unknown) => {
       throw new ServiceUnreached(options.baseUrl, { cause })
     })
-    if (response.ok && schema) return schema.parse(answer)
+    if (response.ok && schema) return bulky ? (answer as T) : schema.parse(answer)
     const problem = Problem.safeParse(answer)
     if (problem.success) throw new ServiceRefusal(problem.data)
     throw new ServiceUnreached(options.baseUrl)

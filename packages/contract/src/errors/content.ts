@@ -128,6 +128,46 @@ export const CONTENT_ERRORS = {
     'There is no such column, or it is not this tool’s.',
     'Use the address that a launch gives.',
   ),
+  'line_item.malformed': kind(
+    400,
+    'The column is not of the form of the standard.',
+    'Send JSON as AGS 2.0 section 3.2 has it: a label, and moments with a zone.',
+  ),
+  'line_item.maximum': kind(
+    400,
+    'The maximum is no number above 0.',
+    'Send scoreMaximum as a JSON number, at most 100000.',
+  ),
+  'line_item.foreign_link': kind(
+    400,
+    'The column is tied to a link that is not this tool’s.',
+    'Use the resource link identifier of a launch, or leave it out.',
+  ),
+  'line_item.link_fixed': kind(
+    400,
+    'A column cannot be moved to another link.',
+    'Make another column for the other link.',
+  ),
+  'line_item.of_assignment': kind(
+    403,
+    'The column belongs to an assignment of the course.',
+    'Ask the instructor to delete the assignment.',
+  ),
+  'line_item.too_many': kind(
+    403,
+    'The tool has made as many columns in this course as it may.',
+    'Delete columns that are not needed any more.',
+  ),
+  'roster.mark': kind(
+    400,
+    'The place from which on differences are asked for is none of ours.',
+    'Use the address that came as rel="differences".',
+  ),
+  'roster.foreign_link': kind(
+    400,
+    'The link is not this tool’s in this course.',
+    'Use the resource link identifier of a launch.',
+  ),
   'score_service.malformed': kind(
     400,
     'The score is not of the form of the standard.',

@@ -14,6 +14,7 @@ export const COURSES_ERRORS = {
     'The course has no such category.',
     'Choose one of the course’s categories, or make it.',
   ),
+  'category.weight': kind(400, 'A category weighs 100 percent at most.', 'Give each category a percent from 0 to 100.'),
   'menu.not_found': kind(404, 'There is no such menu entry, or you may not see it.', 'Reload the course’s menu.'),
   'menu.order': kind(
     409,
@@ -25,6 +26,81 @@ export const COURSES_ERRORS = {
     'There is no such assignment, or you may not see it.',
     'List a course’s assignments with `bathyscribe assignment list COURSE`.',
   ),
+  'assignment.is_column': kind(
+    409,
+    'A tool made this column by itself: it is no assignment.',
+    'Merge it into an assignment, or look at it in the gradebook.',
+  ),
+  'column.not_mergeable': kind(
+    409,
+    'Only a column that a tool made can be merged, and only into an assignment of the same tool and course.',
+    'Choose another pair; the gradebook lists those that look like one piece of work.',
+  ),
+  'column.not_merged': kind(409, 'The column is not merged.', 'There is nothing to take back.'),
+  'reconciliation.no_score': kind(
+    400,
+    'It cannot be seen which column of the file holds the scores.',
+    'Say which one it is.',
+  ),
+  'reconciliation.no_person': kind(
+    400,
+    'It cannot be seen which column of the file says who it is.',
+    'Say which one holds the identifier, the email or the name.',
+  ),
+  'reconciliation.head': kind(400, 'The file has no such column.', 'Choose one of its heads.'),
+  'reconciliation.line': kind(
+    409,
+    'This line cannot be taken over: it names nobody of the course, or no score that can be read.',
+    'Take over other lines, and set this result by hand.',
+  ),
+  'roster.nothing': kind(400, 'There is nothing to read.', 'Give a table of people, or an archive of OneRoster files.'),
+  'roster.archive': kind(400, 'The archive cannot be opened.', 'Send a zip archive of the CSV files.'),
+  'roster.file_missing': kind(
+    400,
+    'The archive lacks a file that its manifest speaks of.',
+    'Send manifest, users, classes and enrollments together.',
+  ),
+  'roster.version': kind(400, 'The files are of no version that is read here.', 'Send OneRoster 1.2 (or 1.1) CSV.'),
+  'roster.person_columns': kind(
+    400,
+    'It cannot be seen which column says who it is.',
+    'Name a column username, identifier or email.',
+  ),
+  'connection.challenge': kind(
+    400,
+    'The tool sends no proof key of the kind that is taken.',
+    'Tell the tool’s support: PKCE with S256 is needed.',
+  ),
+  'connection.scope': kind(
+    400,
+    'The tool asks for nothing that it may have.',
+    'Ask the technologist which scopes are granted to it.',
+  ),
+  'connection.course': kind(403, 'You do not instruct one of these courses.', 'Choose courses that you instruct.'),
+  'connection.not_found': kind(
+    404,
+    'There is no such connection, or it is not yours to see.',
+    'List connections on your account’s page.',
+  ),
+  'connection.ended': kind(409, 'The connection has ended already.', 'There is nothing to take back.'),
+  'office.none': kind(
+    409,
+    'There is no records office to send results to.',
+    'An administrator sets it with `bathyscribe gradebook office set`.',
+  ),
+  'office.secret_missing': kind(400, 'The client secret is missing.', 'Give it once; it is kept sealed.'),
+  'office.no_token': kind(
+    502,
+    'The records office gave no token.',
+    'Check client ID, secret and token address with the office.',
+  ),
+  'office.away': kind(502, 'The records office does not answer as it should.', 'Try again later.'),
+  'result.person_not_scored': kind(
+    409,
+    'Only learners of the course have results.',
+    'Choose a learner; who dropped can be taken back into the course first.',
+  ),
+  'result.not_overridden': kind(409, 'There are no points of an instructor to lift.', 'Look at the trail.'),
   'assignment.slug_taken': kind(
     409,
     'Another assignment of the course was given the same title at the same moment.',
@@ -62,6 +138,11 @@ export const COURSES_ERRORS = {
     409,
     'You have handed in as often as it may be.',
     'Ask the instructor for another attempt.',
+  ),
+  'launch.no_review': kind(
+    409,
+    'The tool does not show single submissions of this.',
+    'Open the assignment itself, and look for the person there.',
   ),
   'launch.no_address': kind(
     409,

@@ -79,6 +79,11 @@ export const PEOPLE_ERRORS = {
     'This client assertion was used before.',
     'Make a new one, with a new jti, for each request.',
   ),
+  'token.grant': kind(
+    400,
+    'The code or refresh token is not good, or not any more.',
+    'Ask the instructor to connect the tool again.',
+  ),
   'token.scope_not_granted': kind(
     400,
     'None of these scopes is granted to the tool.',

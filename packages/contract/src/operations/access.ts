@@ -14,6 +14,8 @@ export interface Access {
   scope: TokenScope | null
   /** Whether a deleted assignment is found by it, too. */
   deletedToo?: boolean
+  /** Whether a column that a tool made is found by it, too. */
+  columnToo?: boolean
 }
 
 export const anyone: Access = { who: 'anyone', scope: 'read' }

@@ -21,6 +21,8 @@ export interface Operation<
   body: B
   /** Undefined for calls that answer nothing (204). */
   answer: A
+  /** An answer of tens of thousands of parts: its form is held by types and tests, not looked at again on its way. */
+  bulky: boolean
 }
 
 interface Parts<P extends Maybe, Q extends Maybe, B extends Maybe, A extends Maybe> {
@@ -30,6 +32,7 @@ interface Parts<P extends Maybe, Q extends Maybe, B extends Maybe, A extends May
   query?: Q
   body?: B
   answer?: A
+  bulky?: boolean
 }
 
 /** Defines a call, for instance `define('tools', 'GET /api/tools', 'Lists tools', { access: person, answer: … })`. */
@@ -56,5 +59,6 @@ export function define<
     query: parts.query as Q,
     body: parts.body as B,
     answer: parts.answer as A,
+    bulky: parts.bulky ?? false,
   }
 }

@@ -2,8 +2,8 @@ import { z } from 'zod'
 import * as assignments from '../resources/assignments.js'
 import { Id, page, PageQuery, SerialId } from '../resources/common.js'
 import * as courses from '../resources/courses.js'
-import * as gradebook from '../resources/gradebook.js'
 import * as people from '../resources/people.js'
+import * as rosters from '../resources/rosters.js'
 import * as soundings from '../resources/soundings.js'
 import { Watch } from '../resources/watch.js'
 import * as wire from '../resources/wire.js'
@@ -11,6 +11,9 @@ import { administrator, anyone, instructing, member, person, personHere, teacher
 import { define } from './define.js'
 import { contentOperations } from './content.js'
 import { placeOperations } from './places.js'
+import { connectionOperations } from './connections.js'
+import { recordsOfficeOperations } from './records-office.js'
+import { scoreOperations } from './scores.js'
 import { toolOperations } from './tools.js'
 
 const course = z.object({ course: z.string().max(60).describe('identifier, or code such as HYD-210') })
@@ -122,6 +125,18 @@ export const operations = {
     query: PageQuery.extend({ search }),
     answer: page(people.Member),
   }),
+  importRoster: define(
+    'people',
+    'POST /api/roster-imports',
+    'Brings people and enrolments in step with a roster, all or nothing; or only says what would change',
+    { access: administrator, body: rosters.RosterImport, answer: rosters.RosterImported },
+  ),
+  listToolRosters: define(
+    'courses',
+    'GET /api/courses/:course/tool-rosters',
+    'What each tool of the course knows of its people',
+    { access: teacher, params: course, answer: z.object({ items: z.array(rosters.ToolRoster) }) },
+  ),
   enrol: define('courses', 'POST /api/courses/:course/people', 'Puts a person into the course', {
     access: instructing,
     params: course,
@@ -243,25 +258,9 @@ export const operations = {
     answer: soundings.SoundingDetail,
   }),
 
-  showGradebook: define('scores', 'GET /api/courses/:course/gradebook', 'Shows the gradebook', {
-    access: teacher,
-    params: course,
-    query: z.strictObject({
-      testLearner: z.enum(['true', 'false']).default('false').describe('with the test learner’s row'),
-    }),
-    answer: gradebook.Gradebook,
-  }),
-  showTrail: define(
-    'scores',
-    'GET /api/assignments/:assignment/trail/:person',
-    'All scores ever received for one person, newest first',
-    {
-      access: teacher,
-      params: assignment.extend({ person: z.string().max(100) }),
-      query: PageQuery,
-      answer: gradebook.Trail,
-    },
-  ),
+  ...scoreOperations,
+  ...recordsOfficeOperations,
+  ...connectionOperations,
 
   listWire: define('wire', 'GET /api/wire', 'Lists wire entries, newest first', {
     access: person,

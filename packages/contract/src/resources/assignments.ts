@@ -1,5 +1,6 @@
 import { MARK_STATES, MARKS } from '@bathyscribe/core/checks'
 import { SAID_FIELDS } from '@bathyscribe/core/content'
+import { COUNTING, WORK_STATES } from '@bathyscribe/core/scores'
 import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
 import { z } from 'zod'
 import {
@@ -68,6 +69,8 @@ export const Assignment = AssignmentRef.extend({
   instructions: z.string(),
   points: Decimal,
   counted: z.boolean().describe('whether its points enter the total'),
+  counting: z.enum(COUNTING).describe('which of the scores received counts'),
+  released: z.boolean().describe('whether learners see their results'),
   category: Category.nullable(),
   state: z.enum(['draft', 'published', 'deleted']),
   opensAt: Moment.nullable(),
@@ -105,6 +108,8 @@ const fields = {
   instructions: prose(50_000).describe('rich text; what could do harm is taken out'),
   points: Points,
   counted: z.boolean().describe('false for work whose points enter no total'),
+  counting: z.enum(COUNTING),
+  released: z.boolean(),
   category: line(80).nullable().describe('name of one of the course’s categories'),
   documentTarget: z.enum(DOCUMENT_TARGETS),
   launchUrl: z.string().trim().max(2000).nullable(),
@@ -137,6 +142,8 @@ export const NewAssignment = z.strictObject({
   launchUrl: fields.launchUrl.default(null),
   customParameters: CustomParameters.default({}),
   counted: z.boolean().default(true),
+  counting: z.enum(COUNTING).default('latest'),
+  released: z.boolean().default(true),
   opensAt: fields.opensAt.default(null),
   dueAt: fields.dueAt.default(null),
   closesAt: fields.closesAt.default(null),
@@ -221,10 +228,13 @@ export const PickedAssignments = z.strictObject({
 
 /** A learner's own standing in one assignment. */
 export const MyResult = z.object({
-  points: Decimal,
-  shown: z.string(),
-  fraction: z.string().nullable(),
-  at: Moment,
+  state: z.enum(WORK_STATES),
+  points: Decimal.nullable(),
+  shown: z.string().nullable(),
+  sent: z.string().nullable(),
+  sentOutOf: z.string().nullable(),
+  comment: z.string().nullable(),
+  at: Moment.nullable(),
 })
 export const Work = AssignmentRef.extend({
   course: CourseRef,
@@ -243,6 +253,7 @@ export const Work = AssignmentRef.extend({
   obstacle: z.string().nullable().describe('why it cannot be opened just now'),
   openedAt: Moment.nullable(),
   result: MyResult.nullable(),
+  reviewable: z.boolean().describe('whether you can look at what you handed in, in the tool'),
 })
 export type Work = z.infer<typeof Work>
 

@@ -43,6 +43,35 @@ export const Watch = z.object({
       }),
     )
     .describe('links that an instructor must open before learners may'),
+  scores: z
+    .object({
+      refused: z.array(
+        z.object({
+          code: z.string(),
+          sentence: z.string(),
+          tool: ToolRef.nullable(),
+          count: z.int(),
+          lastAt: Moment,
+          wireEntryId: SerialId,
+        }),
+      ),
+      unscored: z.array(
+        z.object({ assignment: AssignmentRef, course: CourseRef, tool: ToolRef, dueAt: Moment, learners: z.int() }),
+      ),
+      silent: z.array(
+        z.object({
+          tool: ToolRef,
+          course: CourseRef,
+          lastLaunchAt: Moment,
+          lastScoreAt: Moment.nullable(),
+          launches: z.int(),
+        }),
+      ),
+      office: z.object({ waiting: z.int(), refused: z.int() }).nullable(),
+    })
+    .describe(
+      'refused in the last day by cause; past due with learners who worked but have no score; tools gone silent; records office behind (for administrators)',
+    ),
   soundings: z.array(Sounding).describe('the last ones that did not pass'),
   scoresPerHour: z.array(z.object({ hour: Moment, scores: z.int() })).describe('the last 24 hours, oldest first'),
 })
@@ -63,6 +92,7 @@ export const ChangeEvent = z.object({
     'picking',
     'groups',
     'files',
+    'office',
   ]),
   courseId: Id.nullable(),
   assignmentId: Id.nullable(),

@@ -20,10 +20,15 @@ export const TABLE_MAX_ROWS = 2_000
 
 /**
  * Reads CSV (RFC 4180) or cells pasted from a spreadsheet: comma, semicolon or tab, with or without a byte order mark, quotes where needed. The first line is the head.
+ * @param limits of what is read, those of tables that people type unless given
  * @param nameOf a column's name for a head as typed; undefined when there is no such column
  */
-export function readTable(text: string, nameOf: (head: string) => string | undefined): Table | TableProblem {
-  if (text.length > TABLE_MAX_CHARACTERS) return { code: 'table.too_large', detail: `${text.length} characters` }
+export function readTable(
+  text: string,
+  nameOf: (head: string) => string | undefined,
+  limits: { characters: number; rows: number } = { characters: TABLE_MAX_CHARACTERS, rows: TABLE_MAX_ROWS },
+): Table | TableProblem {
+  if (text.length > limits.characters) return { code: 'table.too_large', detail: `${text.length} characters` }
   const plain = text.replace(/^\ufeff/, '').replaceAll('\u0000', '')
   // Spreadsheets say their separator in a first line of its own.
   const body = plain.replace(/^sep=.\r?\n/i, '')
@@ -37,8 +42,8 @@ export function readTable(text: string, nameOf: (head: string) => string | undef
     .filter(({ cells }) => cells.some((one) => one !== ''))
   const [head, ...rows] = filled
   if (!head) return { code: 'table.empty', detail: '' }
-  if (rows.length > TABLE_MAX_ROWS)
-    return { code: 'table.too_many_rows', detail: `${rows.length}, at most ${TABLE_MAX_ROWS}` }
+  if (rows.length > limits.rows)
+    return { code: 'table.too_many_rows', detail: `${rows.length}, at most ${limits.rows}` }
   const names = head.cells.map((one) => (one === '' ? undefined : nameOf(one)))
   const columns = names.filter((one) => one !== undefined)
   if (columns.length === 0) return { code: 'table.no_head', detail: head.cells.join(', ').slice(0, 120) }

@@ -45,10 +45,24 @@ export {
   isScope,
   LTI13_VERSION,
   MESSAGE_TYPES,
+  OUTCOMES_CLAIM,
+  OUTCOMES_SCOPE,
   SCOPES,
   type MessageType,
   type Scope,
 } from './names.js'
+export { codeVerifies, isCodeChallenge } from './pkce.js'
+export { reviewClaims, type ReviewFacts } from './review.js'
+export { readLineItem, type LineItemProblem, type WantedLineItem } from './line-items.js'
+export {
+  MEMBERSHIP_CLAIM,
+  MEMBERSHIP_SCOPE,
+  memberMessage,
+  MEMBERSHIPS_MEDIA_TYPE,
+  memberView,
+  rolesAsked,
+  type MemberFacts,
+} from './memberships.js'
 export {
   AGS_CLAIM,
   LINE_ITEM_MEDIA_TYPE,
@@ -56,6 +70,8 @@ export {
   LINE_ITEM_SCOPE,
   LINE_ITEMS_MEDIA_TYPE,
   readScore,
+  RESULT_READ_SCOPE,
+  RESULTS_MEDIA_TYPE,
   SCORE_MEDIA_TYPE,
   SCORE_SCOPE,
   type ScoreProblem,

@@ -15,6 +15,8 @@ export interface LoginHint {
   /** Of the link, or of the picking. */
   linkId: string
   target: 'frame' | 'window'
+  /** Whose submission is to be reviewed; empty for everything else. */
+  aboutId: string
   expiresSeconds: number
 }
 
@@ -24,7 +26,17 @@ export interface Hints {
   message: string
 }
 
-const FIELDS = ['id', 'registrationId', 'actorId', 'personId', 'kind', 'linkId', 'target', 'expiresSeconds'] as const
+const FIELDS = [
+  'id',
+  'registrationId',
+  'actorId',
+  'personId',
+  'kind',
+  'linkId',
+  'target',
+  'aboutId',
+  'expiresSeconds',
+] as const
 
 /** Writes both hints: the login hint names the launch, the message hint carries it, sealed with a message code. */
 export function writeHints(key: Uint8Array, hint: LoginHint): Hints {

@@ -13,6 +13,10 @@ export const COURSE_FILES_SCOPE = 'urn:bathyscribe:scope:coursefiles.readonly'
 export const COURSE_FILES_CLAIM = 'urn:bathyscribe:claim:coursefiles'
 export const COURSE_FILES_MEDIA_TYPE = 'application/vnd.bathyscribe.coursefiles.v1+json'
 
+/** Basic Outcomes 1.1 for links of LTI 1.3, opened by a token instead of a signature. */
+export const OUTCOMES_SCOPE = 'https://purl.imsglobal.org/spec/lti-bo/scope/basicoutcome'
+export const OUTCOMES_CLAIM = 'https://purl.imsglobal.org/spec/lti-bo/claim/basicoutcome'
+
 const AGS = 'https://purl.imsglobal.org/spec/lti-ags/scope/'
 /** Scopes of services that can be granted, with what each lets a tool do, for people (AGS 2.0, NRPS 2.0, Course Groups 1.0). */
 export const SCOPES = {
@@ -20,6 +24,7 @@ export const SCOPES = {
   [`${AGS}lineitem.readonly`]: 'read its own columns of the gradebook',
   [`${AGS}result.readonly`]: 'read the results in its own columns',
   [`${AGS}score`]: 'send scores',
+  [OUTCOMES_SCOPE]: 'send scores in the way of LTI 1.1',
   'https://purl.imsglobal.org/spec/lti-nrps/scope/contextmembership.readonly': 'read the roster of a course',
   [GROUPS_SCOPE]: 'read the groups of a course',
   [COURSE_FILES_SCOPE]: 'list the files of a course and read them',

@@ -9,6 +9,8 @@ export const SCORE_SCOPE = `${AGS}scope/score`
 export const LINE_ITEM_SCOPE = `${AGS}scope/lineitem`
 export const LINE_ITEM_READ_SCOPE = `${AGS}scope/lineitem.readonly`
 export const SCORE_MEDIA_TYPE = 'application/vnd.ims.lis.v1.score+json'
+export const RESULT_READ_SCOPE = `${AGS}scope/result.readonly`
+export const RESULTS_MEDIA_TYPE = 'application/vnd.ims.lis.v2.resultcontainer+json'
 export const LINE_ITEM_MEDIA_TYPE = 'application/vnd.ims.lis.v2.lineitem+json'
 export const LINE_ITEMS_MEDIA_TYPE = 'application/vnd.ims.lis.v2.lineitemcontainer+json'
 
@@ -22,9 +24,10 @@ export interface SentScore {
   timestamp: Date
   activityProgress: (typeof ACTIVITY)[number]
   gradingProgress: (typeof GRADING)[number]
-  /** What was given of the maximum as an exact decimal; above 1 is extra credit. Null when no score was given. */
-  fraction: string | null
+  /** What was given, out of what, and what that is of 1; above 1 is extra credit. Null when no score was given. */
+  given: { sent: string; outOf: string; fraction: string } | null
   comment: string | null
+  submittedAt: Date | null
 }
 
 /** Why a score is not taken. */
@@ -47,8 +50,8 @@ export function readScore(value: unknown): SentScore | ScoreProblem {
   const { userId, timestamp, activityProgress, gradingProgress } = score
   if (typeof userId !== 'string' || userId === '' || userId.length > 255)
     return { code: 'score_service.malformed', detail: 'userId' }
-  const at = typeof timestamp === 'string' && TIMESTAMP.test(timestamp) ? new Date(timestamp) : undefined
-  if (!at || Number.isNaN(at.getTime())) return { code: 'score_service.timestamp', detail: `“${show(timestamp)}”` }
+  const at = momentOf(timestamp)
+  if (!at) return { code: 'score_service.timestamp', detail: `“${show(timestamp)}”` }
   const activity = ACTIVITY.find((one) => one === activityProgress)
   const grading = GRADING.find((one) => one === gradingProgress)
   if (!activity || !grading)
@@ -56,30 +59,38 @@ export function readScore(value: unknown): SentScore | ScoreProblem {
       code: 'score_service.progress',
       detail: activity ? `gradingProgress “${show(gradingProgress)}”` : `activityProgress “${show(activityProgress)}”`,
     }
-  const fraction = readFraction(score)
-  if (typeof fraction === 'object' && fraction !== null) return fraction
+  const given = readGiven(score)
+  if (given && 'code' in given) return given
+  const submittedAt = momentOf(asObject(score['submission'])?.['submittedAt'])
   return {
     userId,
     timestamp: at,
     activityProgress: activity,
     gradingProgress: grading,
-    fraction,
+    given,
     comment: plainText(score['comment'], 4000) || null,
+    submittedAt,
   }
 }
 
-function readFraction({ scoreGiven, scoreMaximum }: Fields): string | null | ScoreProblem {
+/** ISO 8601 with a zone; null for everything else. */
+export function momentOf(value: unknown): Date | null {
+  const at = typeof value === 'string' && TIMESTAMP.test(value) ? new Date(value) : undefined
+  return at && !Number.isNaN(at.getTime()) ? at : null
+}
+
+function readGiven({ scoreGiven, scoreMaximum }: Fields): SentScore['given'] | ScoreProblem {
   if (scoreGiven === undefined || scoreGiven === null) return null
   const given = decimalOf(scoreGiven)
   if (given === undefined) return { code: 'score_service.given', detail: `“${show(scoreGiven)}”` }
   const maximum = decimalOf(scoreMaximum)
   if (maximum === undefined || Number(maximum) <= 0)
     return { code: 'score_service.maximum', detail: `“${show(scoreMaximum)}”` }
-  return fractionOf(given, maximum)
+  return { sent: given, outOf: maximum, fraction: fractionOf(given, maximum) }
 }
 
 /** A JSON number that is not negative, as plain decimal text with at most 12 decimals. */
-function decimalOf(value: unknown): string | undefined {
+export function decimalOf(value: unknown): string | undefined {
   if (typeof value !== 'number' || !Number.isFinite(value) || value < 0 || value > 1_000_000) return undefined
   const text = String(value)
   return /^\d+(\.\d+)?$/.test(text) ? text : value.toFixed(12).replace(/\.?0+$/, '')

@@ -72,6 +72,8 @@ export function accessTokenClaims(facts: {
   nowSeconds: number
   lifetimeSeconds: number
   id: string
+  /** The connection that it is for, when the tool acts by an instructor's consent. */
+  connection?: string
 }): Claims {
   return {
     iss: facts.issuer,
@@ -81,6 +83,7 @@ export function accessTokenClaims(facts: {
     iat: facts.nowSeconds,
     exp: facts.nowSeconds + facts.lifetimeSeconds,
     jti: facts.id,
+    ...(facts.connection && { connection: facts.connection }),
   }
 }
 
@@ -91,11 +94,13 @@ export function accessTokenClaims(facts: {
 export function checkAccessToken(
   claims: Claims,
   expected: { issuer: string; nowSeconds: number },
-): { clientId: string; scopes: string[] } | undefined {
-  const { iss, aud, sub, scope, exp } = claims
+): { clientId: string; scopes: string[]; connection: string | undefined } | undefined {
+  const { iss, aud, sub, scope, exp, connection } = claims
   if (iss !== expected.issuer || aud !== expected.issuer || typeof sub !== 'string' || typeof scope !== 'string')
     return undefined
-  return typeof exp === 'number' && exp > expected.nowSeconds ? { clientId: sub, scopes: scope.split(' ') } : undefined
+  return typeof exp === 'number' && exp > expected.nowSeconds
+    ? { clientId: sub, scopes: scope.split(' '), connection: typeof connection === 'string' ? connection : undefined }
+    : undefined
 }
 
 function show(value: unknown): string {

@@ -1,18 +1,27 @@
 import Big from 'big.js'
 
+/** Decimals of a quotient that does not end. */
+export const QUOTIENT_DECIMALS = 30
+/** A fraction with so many decimals came out of a division that does not end; points of it are rounded to what such a fraction still says exactly. */
+const ENDLESS_DECIMALS = 25
+const POINTS_DECIMALS = 15
+
 /**
- * The points of a fraction: `fraction × points`, exact, as a plain decimal text.
- * @param fraction decimal text in [0,1]
- * @param points the assignment's points, decimal text
+ * The points of a fraction: `fraction × points`, exact, as a plain decimal text. Only where the fraction is a quotient that does not end (20 of 30) the points are rounded
+ * to 15 decimals, which gives 20 of 30 points back as 20.
+ * @param fraction decimal text, 0 upwards
+ * @param points the column's points, decimal text
  */
 export function pointsOf(fraction: string, points: string): string {
-  return new Big(fraction).times(points).toFixed()
+  const exact = new Big(fraction).times(points)
+  const decimals = fraction.split('.')[1]?.length ?? 0
+  return (decimals >= ENDLESS_DECIMALS ? exact.round(POINTS_DECIMALS, Big.roundHalfUp) : exact).toFixed()
 }
 
-/** The fraction as it is sent back on readResult: `earned ÷ points`, exact where it is finite, else 20 decimals. */
+/** What of the whole was given: `earned ÷ points`, exact where it ends, else rounded half up at 30 decimals. */
 export function fractionOf(earned: string, points: string): string {
   const out = Big()
-  out.DP = 20
+  out.DP = QUOTIENT_DECIMALS
   return out(earned).div(points).toFixed()
 }
 

@@ -16,6 +16,10 @@ export interface About {
   target: string
   /** Path of the picker; none for tools without one. */
   picker?: string
+  /** Path at which submissions are looked at; none for tools that do not show them. */
+  review?: string
+  /** Paths that the browser may be sent back to, beside that of launches. */
+  redirects?: readonly string[]
   scopes: readonly string[]
   claims: readonly string[]
   custom?: Record<string, string>
@@ -31,7 +35,7 @@ export function clientMetadata(publicUrl: string, about: About): Record<string, 
     token_endpoint_auth_method: 'private_key_jwt',
     client_name: about.name,
     initiate_login_uri: `${publicUrl}/login`,
-    redirect_uris: [`${publicUrl}/launch`],
+    redirect_uris: [`${publicUrl}/launch`, ...(about.redirects ?? []).map((path) => `${publicUrl}${path}`)],
     jwks_uri: `${publicUrl}/keyset`,
     scope: ['openid', ...about.scopes].join(' '),
     contacts: ['support@tools.example'],
@@ -48,6 +52,16 @@ export function clientMetadata(publicUrl: string, about: About): Record<string, 
           label: about.name,
           placements: about.placements,
         },
+        ...(about.review
+          ? [
+              {
+                type: 'LtiSubmissionReviewRequest',
+                target_link_uri: `${publicUrl}${about.review}`,
+                label: `Look at it in ${about.name}`,
+                placements: about.placements,
+              },
+            ]
+          : []),
         ...(about.picker
           ? [
               {

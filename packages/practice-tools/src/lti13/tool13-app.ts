@@ -7,12 +7,11 @@ import { registerSwitches, Switches } from '../parts/switches.js'
 import { pickingToken, type Item } from './answer-picking.js'
 import { TOOL13_FAULTS, type Tool13Fault } from './faults.js'
 import { isFramed, Logins, storageCheckPage } from './login.js'
+import { AGS_ENDPOINT, GradeServices, type ScoreToSend } from './grade-services.js'
 import { clientMetadata, proposeChange, registerWith, type About } from './registration.js'
 import { clientAssertion, requestToken, unsignedAssertion } from './service-token.js'
 import { newKey, Tool13State, type Platform } from './state.js'
 import { verifyIdToken, type LaunchClaims } from './verify-token.js'
-
-const SCORE_SCOPE = 'https://purl.imsglobal.org/spec/lti-ags/scope/score'
 
 export interface Tool13Options {
   publicUrl: string
@@ -41,6 +40,8 @@ export interface Tool13<L> {
   answer: (reply: FastifyReply, claims: LaunchClaims, items: readonly Item[], message?: string) => Promise<FastifyReply>
   /** Sends a final score for the person of a launch (AGS 2.0 section 3.4). @returns what the platform made of it, in words */
   score: (claims: LaunchClaims, fraction: number, maximum?: number) => Promise<string>
+  /** The platform's services, by tokens of this tool. */
+  services: GradeServices
   /** A service token for some scopes. @throws LaunchRefused when the platform gives none */
   token: (scopes: readonly string[]) => Promise<string>
 }
@@ -88,28 +89,18 @@ export async function createTool13<L>(
       return send(reply, 'Back to your course', claims.name, returnForm(claims.picking.returnUrl, { JWT: token }))
     },
     async score(claims, fraction, maximum = 1) {
-      const endpoint = claims.all['https://purl.imsglobal.org/spec/lti-ags/claim/endpoint'] as
-        { lineitem?: string } | undefined
-      if (!endpoint?.lineitem) return 'The platform gave no column to return a score to.'
-      const response = await fetch(`${endpoint.lineitem}/scores`, {
-        method: 'POST',
-        headers: {
-          'content-type': 'application/vnd.ims.lis.v1.score+json',
-          authorization: `Bearer ${await tool.token([SCORE_SCOPE])}`,
-        },
-        body: JSON.stringify({
-          userId: claims.sub,
-          timestamp: new Date().toISOString(),
-          activityProgress: 'Completed',
-          gradingProgress: 'FullyGraded',
-          scoreGiven: Number((fraction * maximum).toFixed(6)),
-          scoreMaximum: maximum,
-        }),
+      const lineItem = await columnOf(claims)
+      if (!lineItem) return 'The platform gave no column to return a score to.'
+      const { status, said } = await sendAs(switches, tool.services, lineItem, {
+        userId: claims.sub,
+        activityProgress: 'Completed',
+        gradingProgress: 'FullyGraded',
+        scoreGiven: Number((fraction * maximum).toFixed(6)),
+        scoreMaximum: maximum,
       })
-      return response.ok
-        ? 'Your score was sent.'
-        : `The platform refused the score: ${(await response.text()).slice(0, 300)}`
+      return status < 300 ? 'Your score was sent.' : `The platform refused the score: ${said}`
     },
+    services: new GradeServices((scopes) => tool.token(scopes)),
     async token(scopes) {
       const { body } = await requestToken(
         platform(),
@@ -120,6 +111,22 @@ export async function createTool13<L>(
         throw new LaunchRefused(502, `The platform gave no token: ${String(body['error_description'])}`)
       return body['access_token']
     },
+  }
+  /** The column that a launch was given; one of the tool's own when it misbehaves. */
+  async function columnOf(claims: LaunchClaims): Promise<string | undefined> {
+    const endpoint = claims.all[AGS_ENDPOINT] as { lineitem?: string; lineitems?: string } | undefined
+    if (!switches.does('duplicate_column') || !endpoint?.lineitems) return endpoint?.lineitem
+    const mine = (await tool.services.columns(endpoint.lineitems)).find(
+      (one) => one.resourceId === `own ${claims.linkId}`,
+    )
+    const made =
+      mine ??
+      (await tool.services.makeColumn(endpoint.lineitems, {
+        label: claims.linkTitle,
+        scoreMaximum: maximumOf(claims),
+        resourceId: `own ${claims.linkId}`,
+      }))
+    return made.id
   }
   await app.register(formbody)
   const { look, about, onLaunch, onPick } = make(tool)
@@ -253,4 +260,38 @@ export async function createTool13<L>(
 /** What a link is known by: the deployment and the platform's own identifier. */
 export function linkKey(claims: LaunchClaims): string {
   return `${claims.deploymentId} ${claims.linkId}`
+}
+
+/** What a column made beside another is out of: whatever the launch says of points. */
+function maximumOf(claims: LaunchClaims): number {
+  const points = Number(claims.custom['points'])
+  return Number.isFinite(points) && points > 0 ? points : 10
+}
+
+/** Sends a score in the way that the tool was told to send it. */
+async function sendAs(
+  switches: Switches<Tool13Fault>,
+  services: GradeServices,
+  lineItem: string,
+  honest: ScoreToSend,
+): Promise<{ status: number; said: string }> {
+  const score: ScoreToSend = {
+    ...honest,
+    timestamp: new Date().toISOString(),
+    ...(switches.does('score_above_maximum') && { scoreGiven: (honest.scoreMaximum ?? 1) * 1.2 }),
+    ...(switches.does('score_old_timestamp') && { timestamp: '1970-01-01T00:00:00.000Z' }),
+    ...(switches.does('score_wrong_user') && { userId: 'nobody-we-know' }),
+  }
+  if (switches.does('score_expired_token')) return services.score(lineItem, score, 'a.token.of-yesterday')
+  if (switches.does('score_ten_at_once')) {
+    const start = Date.now()
+    const all = await Promise.all(
+      Array.from({ length: 10 }, (_, i) =>
+        services.score(lineItem, { ...score, timestamp: new Date(start + i).toISOString() }),
+      ),
+    )
+    return all.at(-1)!
+  }
+  const first = await services.score(lineItem, score)
+  return switches.does('score_twice') ? services.score(lineItem, score) : first
 }

@@ -19,6 +19,8 @@ export interface LaunchClaims {
   contextId: string
   /** What the platform's picker request asks for; undefined for launches. */
   picking: Picking | undefined
+  /** Whose submission is to be looked at (Submission Review 1.0); undefined for launches. */
+  review: { userId: string; name: string } | undefined
   all: JWTPayload
 }
 
@@ -52,8 +54,9 @@ export async function verifyIdToken(
     throw new LaunchRefused(401, 'The tool does not know this deployment.')
   if (claim('version') !== '1.3.0') throw new LaunchRefused(400, 'This is not a launch of LTI 1.3.')
   const picking = claim('message_type') === 'LtiDeepLinkingRequest' ? readPicking(all) : undefined
-  if (claim('message_type') !== 'LtiResourceLinkRequest' && !picking)
-    throw new LaunchRefused(400, 'This is not a launch of a resource link, nor a picking.')
+  const review = claim('message_type') === 'LtiSubmissionReviewRequest' ? readReview(claim('for_user')) : undefined
+  if (claim('message_type') !== 'LtiResourceLinkRequest' && !picking && !review)
+    throw new LaunchRefused(400, 'This is not a launch of a resource link, nor a picking, nor a review.')
   const link = claim('resource_link') as { id?: string; title?: string } | undefined
   const roles = claim('roles')
   if ((!link?.id && !picking) || !Array.isArray(roles))
@@ -66,12 +69,19 @@ export async function verifyIdToken(
     linkId: link?.id ?? '',
     linkTitle: link?.title ?? 'Untitled',
     picking,
+    review,
     contextId: (claim('context') as { id?: string } | undefined)?.id ?? '',
     contextTitle: (claim('context') as { title?: string } | undefined)?.title ?? '',
     returnUrl: (claim('launch_presentation') as { return_url?: string } | undefined)?.return_url,
     custom: (claim('custom') as Record<string, string> | undefined) ?? {},
     all,
   }
+}
+
+function readReview(forUser: unknown): { userId: string; name: string } {
+  const { user_id: userId, name } = (forUser ?? {}) as { user_id?: unknown; name?: unknown }
+  if (typeof userId !== 'string' || userId === '') throw new LaunchRefused(400, 'The review names nobody.')
+  return { userId, name: typeof name === 'string' ? name : userId.slice(0, 6) }
 }
 
 /** The settings of a deep linking request (Deep Linking 2.0 section 4.4.1). */

@@ -1,6 +1,7 @@
 import type { FastifyInstance, FastifyReply } from 'fastify'
 import { LaunchRefused, type Fields } from '../lti1/verify-launch.js'
 import type { Item } from '../lti13/answer-picking.js'
+import { AGS_ENDPOINT } from '../lti13/grade-services.js'
 import { clientMetadata, SCORE_SCOPES, type About } from '../lti13/registration.js'
 import { createTool13, linkKey, type Tool13Options } from '../lti13/tool13-app.js'
 import type { LaunchClaims } from '../lti13/verify-token.js'
@@ -20,6 +21,14 @@ const ABOUT: About = {
 }
 
 /** What a link leads to, once an instructor has said so. */
+/** What somebody answered, and where its score went. */
+interface Answer {
+  sub: string
+  exercise: string
+  given: number
+  lineItem: string
+}
+
 interface SextantLink {
   exercise: string
   published: boolean
@@ -35,6 +44,9 @@ export function metadataOf(publicUrl: string): Record<string, unknown> {
 export function createSextant(options: Tool13Options): Promise<FastifyInstance> {
   return createTool13<SextantLink>(options, (tool) => {
     const { app, state, send } = tool
+    /** The last answer of everybody, by person and column. */
+    const answers = new Map<string, Answer>()
+    let rescoring = { done: 0, of: 0, refused: 0 }
 
     app.post<{ Body: Fields | undefined }>('/choose', (request, reply) => {
       const { id, claims } = tool.find(request.body)
@@ -53,6 +65,9 @@ export function createSextant(options: Tool13Options): Promise<FastifyInstance> 
       const exercise = exerciseOf(claims)
       const given = Number(request.body?.['answer'])
       const right = exercise !== undefined && Math.abs(given - exercise.answer) <= Math.abs(exercise.answer) * 0.01
+      const lineItem = (claims.all[AGS_ENDPOINT] as { lineitem?: string } | undefined)?.lineitem
+      if (lineItem && exercise && !claims.instructor)
+        answers.set(`${claims.sub} ${lineItem}`, { sub: claims.sub, exercise: exercise.id, given, lineItem })
       const sent = claims.instructor ? '' : await tool.score(claims, right ? 1 : 0, exercise?.points)
       return send(
         reply,
@@ -61,6 +76,53 @@ export function createSextant(options: Tool13Options): Promise<FastifyInstance> 
         `<p>${right ? 'Right' : 'Not right'}: you answered ${escape(String(given))}.</p><p>${escape(sent)}</p>`,
       )
     })
+    // A long job: everything ever answered is scored anew, with another tolerance, and sent again.
+    app.post<{ Body: Fields | undefined }>('/rescore', (request, reply) => {
+      const { id, claims } = tool.find(request.body)
+      if (!claims.instructor) throw new LaunchRefused(403, 'Only instructors rescore.')
+      const tolerance = Number(request.body?.['tolerance'] ?? '0.05') || 0.05
+      if (rescoring.done === rescoring.of) void rescore([...answers.values()], tolerance)
+      return sendProgress(reply, claims, id)
+    })
+    app.post<{ Body: Fields | undefined }>('/rescore/progress', (request, reply) => {
+      const { id, claims } = tool.find(request.body)
+      return sendProgress(reply, claims, id)
+    })
+    app.get('/practice/rescoring', (_, reply) => reply.send(rescoring))
+
+    async function rescore(all: Answer[], tolerance: number): Promise<void> {
+      rescoring = { done: 0, of: all.length, refused: 0 }
+      const queue = [...all]
+      const work = async () => {
+        for (let one = queue.shift(); one; one = queue.shift()) {
+          const exercise = EXERCISES.find((each) => each.id === one.exercise)!
+          const right = Math.abs(one.given - exercise.answer) <= Math.abs(exercise.answer) * tolerance
+          const { status } = await tool.services
+            .score(one.lineItem, {
+              userId: one.sub,
+              activityProgress: 'Completed',
+              gradingProgress: 'FullyGraded',
+              scoreGiven: right ? exercise.points : 0,
+              scoreMaximum: exercise.points,
+            })
+            .catch(() => ({ status: 0 }))
+          rescoring.done += 1
+          if (status >= 300 || status === 0) rescoring.refused += 1
+        }
+      }
+      await Promise.all(Array.from({ length: 8 }, work))
+    }
+
+    function sendProgress(reply: FastifyReply, claims: LaunchClaims, session: string): FastifyReply {
+      const { done, of, refused } = rescoring
+      return send(
+        reply,
+        'Rescoring everything',
+        claims.name,
+        `<p><progress max="${of || 1}" value="${of === 0 ? 1 : done}"></progress> ${done} of ${of} scores sent again${refused > 0 ? `, ${refused} refused` : ''}.</p>${done < of ? buttonForm('/rescore/progress', { session }, 'Look again') : '<p>Done.</p>'}`,
+      )
+    }
+
     app.post<{ Body: Fields | undefined }>('/shelf', (request, reply) => {
       const { id, claims } = tool.find(request.body)
       return openShelf(claims, id, reply, request.body?.['search'] ?? '', request.body?.['look'])
@@ -100,7 +162,15 @@ export function createSextant(options: Tool13Options): Promise<FastifyInstance> 
             `<fieldset><legend>${escape(exercise.title)}</legend><p>${escape(exercise.question)}</p><label>Your answer <input type="text" name="answer" required> ${exercise.unit}</label></fieldset>`,
           )
         : `<p>${claims.instructor ? 'Choose what this link shall lead to.' : 'Your instructor has not published an exercise here yet.'}</p>`
-      return send(reply, claims.linkTitle, claims.name, `<p>${escape(claims.contextTitle)}</p>${work}${choice}`)
+      const again = claims.instructor
+        ? buttonForm(
+            '/rescore',
+            { session },
+            'Rescore everything',
+            '<label>Tolerance <input type="text" name="tolerance" value="0.05"></label>',
+          )
+        : ''
+      return send(reply, claims.linkTitle, claims.name, `<p>${escape(claims.contextTitle)}</p>${work}${choice}${again}`)
     }
 
     function openShelf(

@@ -1,6 +1,7 @@
 import type { FastifyInstance, FastifyReply } from 'fastify'
 import { LaunchRefused, type Fields } from '../lti1/verify-launch.js'
 import type { Item } from '../lti13/answer-picking.js'
+import { AGS_ENDPOINT } from '../lti13/grade-services.js'
 import { SCORE_SCOPES, type About } from '../lti13/registration.js'
 import { createTool13, linkKey, type Tool13Options } from '../lti13/tool13-app.js'
 import type { LaunchClaims } from '../lti13/verify-token.js'
@@ -28,6 +29,7 @@ interface SignalLink {
   by: string
 }
 interface Post {
+  sub: string
   name: string
   text: string
 }
@@ -52,11 +54,48 @@ export function createSignal(options: Tool13Options & { now?: () => number }): P
       const { id, claims } = tool.find(request.body)
       const text = (request.body?.['text'] ?? '').trim().slice(0, 2000)
       const link = linkOf(claims)
-      if (link && text) posts.set(link.topic, [...(posts.get(link.topic) ?? []), { name: claims.name, text }])
+      if (link && text)
+        posts.set(link.topic, [...(posts.get(link.topic) ?? []), { sub: claims.sub, name: claims.name, text }])
       // Who has spoken before the deadline has the points of it.
       if (link && text && !claims.instructor) await tool.score(claims, 1, SERIES.points)
       return openMast(claims, id, reply)
     })
+    // On demand, as often as one likes: everybody who has spoken has the points of the deadline.
+    app.post<{ Body: Fields | undefined }>('/send', async (request, reply) => {
+      const { claims } = tool.find(request.body)
+      if (!claims.instructor) throw new LaunchRefused(403, 'Only instructors send scores.')
+      const link = linkOf(claims)
+      const endpoint = claims.all[AGS_ENDPOINT] as { lineitem?: string; lineitems?: string } | undefined
+      const column = request.body?.['own'] === 'yes' ? await ownColumn(endpoint?.lineitems, link) : endpoint?.lineitem
+      if (!column || !link) throw new LaunchRefused(409, 'There is no column to send to.')
+      const speakers = [...new Set((posts.get(link.topic) ?? []).map((one) => one.sub))].filter(
+        (sub) => sub !== claims.sub,
+      )
+      const answers = await Promise.all(
+        speakers.map((userId) =>
+          tool.services.score(column, {
+            userId,
+            activityProgress: 'Completed',
+            gradingProgress: 'FullyGraded',
+            scoreGiven: SERIES.points,
+            scoreMaximum: SERIES.points,
+          }),
+        ),
+      )
+      const taken = answers.filter((one) => one.status < 300).length
+      return send(reply, claims.linkTitle, claims.name, `<p>${taken} of ${answers.length} scores were taken.</p>`)
+    })
+
+    /** A column of the mast's own for a deadline: found again, or made. */
+    async function ownColumn(lineItems: string | undefined, link: SignalLink | undefined): Promise<string | undefined> {
+      if (!lineItems || !link) return undefined
+      const resourceId = `mast ${link.topic} ${link.deadline}`
+      const found = (await tool.services.columns(lineItems)).find((one) => one.resourceId === resourceId)
+      const label = `${link.topic}, week ${link.deadline}`
+      return (found ?? (await tool.services.makeColumn(lineItems, { label, scoreMaximum: SERIES.points, resourceId })))
+        .id
+    }
+
     app.post<{ Body: Fields | undefined }>('/series/take', (request, reply) => {
       const { claims } = tool.find(request.body)
       const topic = TOPICS.find((one) => one === request.body?.['topic'])
@@ -94,7 +133,7 @@ export function createSignal(options: Tool13Options & { now?: () => number }): P
         reply,
         `${link.topic}, deadline ${link.deadline}`,
         claims.name,
-        `<p>${escape(claims.contextTitle)}</p>${said || '<p>Nobody has spoken yet.</p>'}${buttonForm('/say', { session }, 'Say it', '<label>What do you say? <input type="text" name="text" required></label>')}`,
+        `<p>${escape(claims.contextTitle)}</p>${said || '<p>Nobody has spoken yet.</p>'}${buttonForm('/say', { session }, 'Say it', '<label>What do you say? <input type="text" name="text" required></label>')}${claims.instructor ? buttonForm('/send', { session }, 'Send the scores of this deadline') + buttonForm('/send', { session, own: 'yes' }, 'Send them to a column of our own') : ''}`,
       )
     }
 

@@ -26,6 +26,8 @@ export async function createCourse(
     endsAt: wanted.endsAt === null ? null : new Date(wanted.endsAt),
     welcome: '',
     revision: 1,
+    shownDecimals: 0,
+    missingCounts: false,
     createdAt: now,
   }
   const categories = [...new Set(wanted.categories)].map((name, position) => ({
@@ -33,6 +35,7 @@ export async function createCourse(
     courseId: course.id,
     name,
     position,
+    weight: null,
   }))
   const testLearner = {
     ...(await newPerson(context, {

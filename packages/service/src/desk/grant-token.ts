@@ -1,5 +1,14 @@
 import { ERRORS, Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
-import { accessTokenClaims, checkAssertion, grantedScopes, readJws, verifyJws, type Jws } from '@bathyscribe/core/lti13'
+import {
+  accessTokenClaims,
+  checkAssertion,
+  codeVerifies,
+  grantedScopes,
+  readJws,
+  verifyJws,
+  type Jws,
+} from '@bathyscribe/core/lti13'
+import { fingerprint } from '../keys/key-file.js'
 import { verifyRs256 } from '../keys/rsa.js'
 import type { ClientRow } from '../records/statements/clients.js'
 import { kidKey } from '../records/statements/key-use.js'
@@ -9,6 +18,9 @@ import { tokenUrl } from './platform.js'
 
 const ASSERTION_TYPE = 'urn:ietf:params:oauth:client-assertion-type:jwt-bearer'
 const LIFETIME_SECONDS = 3600
+const REFRESH_DAYS = 180
+const DAY_MS = 86_400_000
+const GRANT_TYPES: readonly (string | undefined)[] = ['client_credentials', 'authorization_code', 'refresh_token']
 
 /** The form of a token request, as it came in. Values given twice are refused before. */
 export type TokenRequest = Readonly<Record<string, string>>
@@ -19,7 +31,7 @@ export interface TokenAnswer {
 }
 
 /** The words of RFC 6749 section 5.2. */
-type TokenError = 'invalid_request' | 'invalid_client' | 'unsupported_grant_type' | 'invalid_scope'
+type TokenError = 'invalid_request' | 'invalid_client' | 'invalid_grant' | 'unsupported_grant_type' | 'invalid_scope'
 
 interface Refused {
   error: TokenError
@@ -44,14 +56,12 @@ export async function grantToken(context: Context, request: TokenRequest): Promi
 
   const now = context.clock.now()
   const nowSeconds = Math.floor(now.getTime() / 1000)
-  const assertion = checkAssertion(jws.claims, {
-    clientId: tool.clientId,
-    audiences: [tokenUrl(context.settings), context.settings.publicUrl],
-    nowSeconds,
-    leewaySeconds: Math.min(60, context.settings.clockToleranceSeconds),
-  })
+  const assertion = checkClaims(context, tool, jws, nowSeconds)
   if ('code' in assertion) return refuse(reached, { error: 'invalid_client', ...assertion })
-  const scopes = grantedScopes(request['scope'] ?? '', tool.scopes)
+  const connected = await connectionOf(reached, tool, now)
+  if (connected && 'error' in connected) return refuse(reached, connected)
+  const held = connected ? connected.scopes.filter((one) => tool.scopes.includes(one)) : tool.scopes
+  const scopes = grantedScopes(request['scope'] ?? (connected ? held.join(' ') : ''), held)
   if (scopes.length === 0)
     return refuse(reached, {
       error: 'invalid_scope',
@@ -67,6 +77,7 @@ export async function grantToken(context: Context, request: TokenRequest): Promi
     nowSeconds,
     lifetimeSeconds: LIFETIME_SECONDS,
     id,
+    ...(connected && { connection: connected.id }),
   })
   const [token, written] = await Promise.all([
     context.keyring.sign(claims),
@@ -84,8 +95,71 @@ export async function grantToken(context: Context, request: TokenRequest): Promi
   context.keyUses.note(tool.id, kidKey(jws.keyId), now)
   return {
     status: 200,
-    body: { access_token: token, token_type: 'Bearer', expires_in: LIFETIME_SECONDS, scope: scopes.join(' ') },
+    body: {
+      access_token: token,
+      token_type: 'Bearer',
+      expires_in: LIFETIME_SECONDS,
+      scope: scopes.join(' '),
+      ...(connected && { refresh_token: await newRefreshToken(context, connected.id, now) }),
+    },
   }
+}
+
+/** A code or refresh token, used up: what it opens. One that comes twice was stolen, by the one or by the other: the connection ends (RFC 6749 section 10.5). */
+async function connectionOf(
+  { context, request }: Reached,
+  tool: ClientRow,
+  now: Date,
+): Promise<{ id: string; scopes: string[] } | Refused | undefined> {
+  const kind = request['grant_type'] === 'authorization_code' ? 'code' : 'refresh'
+  if (request['grant_type'] === 'client_credentials') return undefined
+  const bad = (detail: string): Refused => ({ error: 'invalid_grant', code: 'token.grant', detail })
+  const given = request[kind === 'code' ? 'code' : 'refresh_token']
+  if (!given)
+    return { error: 'invalid_request', code: 'token.request', detail: kind === 'code' ? 'code' : 'refresh_token' }
+  const grant = await context.records.connections.useGrant(fingerprint(given), kind, now)
+  if (!grant || grant.registrationId !== tool.id) return bad('unknown')
+  if (grant.usedAt) {
+    await context.records.connections.revoke(grant.connectionId, 'misuse', now)
+    return bad('used before')
+  }
+  if (grant.revokedAt) return bad('the connection has ended')
+  if (grant.expiresAt <= now) return bad('over')
+  if (kind === 'code') {
+    if (request['redirect_uri'] !== grant.redirectUri) return bad('redirect_uri')
+    if (!codeVerifies(request['code_verifier'] ?? '', grant.challenge ?? '')) return bad('code_verifier')
+  }
+  return { id: grant.connectionId, scopes: grant.scopes }
+}
+
+async function newRefreshToken({ records, ids }: Context, connectionId: string, now: Date): Promise<string> {
+  const token = ids.secret()
+  await records.connections.addGrant({
+    fingerprint: fingerprint(token),
+    connectionId,
+    kind: 'refresh',
+    redirectUri: null,
+    challenge: null,
+    expiresAt: new Date(now.getTime() + REFRESH_DAYS * DAY_MS),
+  })
+  return token
+}
+
+/** Ends a connection by one of its tokens, as the tool that holds it asks (RFC 7009). Unknown tokens are answered alike. */
+export async function revokeByTool(context: Context, request: TokenRequest): Promise<TokenAnswer | undefined> {
+  const reached: Reached = { context, request, started: performance.now(), tool: undefined }
+  const jws = readAssertion(request)
+  if ('error' in jws) return refuse(reached, jws)
+  const tool = await clientOf(reached, jws)
+  if ('error' in tool) return refuse(reached, tool)
+  const unverified = await checkSignature(context, tool, jws)
+  if (unverified) return refuse({ ...reached, tool }, unverified)
+  const now = context.clock.now()
+  const assertion = checkClaims(context, tool, jws, Math.floor(now.getTime() / 1000))
+  if ('code' in assertion) return refuse({ ...reached, tool }, { error: 'invalid_client', ...assertion })
+  const found = await context.records.connections.connectionOfGrant(fingerprint(request['token'] ?? ''))
+  if (found?.registrationId === tool.id) await context.records.connections.revoke(found.connectionId, 'tool', now)
+  return undefined
 }
 
 interface Reached {
@@ -98,8 +172,13 @@ interface Reached {
 function readRequest(request: TokenRequest): Jws | Refused {
   const bad = (code: ErrorCode, detail: string): Refused => ({ error: 'invalid_request', code, detail })
   if (request['grant_type'] === undefined) return bad('token.request', 'grant_type')
-  if (request['grant_type'] !== 'client_credentials')
+  if (!GRANT_TYPES.includes(request['grant_type']))
     return { error: 'unsupported_grant_type', code: 'token.grant_type', detail: request['grant_type'].slice(0, 60) }
+  return readAssertion(request)
+}
+
+function readAssertion(request: TokenRequest): Jws | Refused {
+  const bad = (code: ErrorCode, detail: string): Refused => ({ error: 'invalid_request', code, detail })
   if (request['client_assertion_type'] !== ASSERTION_TYPE) return bad('token.request', 'client_assertion_type')
   if (!request['client_assertion']) return bad('token.request', 'client_assertion')
   const jws = readJws(request['client_assertion'])
@@ -114,6 +193,15 @@ async function clientOf({ context }: Reached, jws: Jws): Promise<ClientRow | Ref
   return tool.state === 'enabled' || (tool.state === 'suspended' && tool.scoresWhileSuspended)
     ? tool
     : bad('token.client_disabled', tool.state)
+}
+
+function checkClaims({ settings }: Context, tool: ClientRow, jws: Jws, nowSeconds: number) {
+  return checkAssertion(jws.claims, {
+    clientId: tool.clientId,
+    audiences: [tokenUrl(settings), settings.publicUrl],
+    nowSeconds,
+    leewaySeconds: Math.min(60, settings.clockToleranceSeconds),
+  })
 }
 
 async function checkSignature(context: Context, tool: ClientRow, jws: Jws): Promise<Refused | undefined> {

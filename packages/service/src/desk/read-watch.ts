@@ -5,6 +5,10 @@ import type { Actor, Context } from './context.js'
 import { soundingView, markView } from './views.js'
 
 const HOUR_MS = 3600_000
+/** How far back work without a score is looked for. */
+const UNSCORED_DAYS = 60
+/** How long a tool may say nothing while people enter it. */
+const SILENT_DAYS = 7
 const REFUSALS_SINCE_MS = 7 * 24 * HOUR_MS
 
 /** What needs someone now, as far as the person may see it: administrators everything, teachers their own courses. @throws Refusal */
@@ -12,7 +16,7 @@ export async function readWatch(context: Context, actor: Actor): Promise<Watch> 
   const { records, clock } = context
   const courses = await requireTeaching(records, actor)
   const now = clock.now()
-  const [unproven, publishedCount, refusals, soundings, perHour, approvals, entries] = await Promise.all([
+  const [unproven, publishedCount, refusals, soundings, perHour, approvals, entries, scores] = await Promise.all([
     records.assignments.unproven(courses, 200),
     records.assignments.publishedCount(courses),
     records.wire.refusals(new Date(now.getTime() - REFUSALS_SINCE_MS), courses, 20),
@@ -20,6 +24,7 @@ export async function readWatch(context: Context, actor: Actor): Promise<Watch> 
     records.scores.perHour(new Date(now.getTime() - 24 * HOUR_MS), courses),
     courses === null ? records.tools.waiting() : [],
     records.menus.waitingForEntry(courses),
+    scoreTrouble(context, courses, now),
   ])
   return {
     unproven: unproven.slice(0, 12).map((assignment) => {
@@ -43,8 +48,34 @@ export async function readWatch(context: Context, actor: Actor): Promise<Watch> 
       openAt:
         kind === 'menu' ? `/courses/${course.id}/menu/${linkId}` : `/courses/${course.id}/assignments/${linkId}/work`,
     })),
+    scores,
     soundings: soundings.map(soundingView),
     scoresPerHour: fillHours(perHour, now),
+  }
+}
+
+/** What about scores needs somebody: as far as the courses go, and the records office for who runs it. */
+async function scoreTrouble({ records }: Context, courses: string[] | null, now: Date): Promise<Watch['scores']> {
+  const ago = (days: number) => new Date(now.getTime() - days * 24 * HOUR_MS)
+  const [refused, unscored, silent, behind] = await Promise.all([
+    records.scoreWatch.refused(ago(1), courses),
+    records.scoreWatch.unscored(now, ago(UNSCORED_DAYS), courses),
+    records.scoreWatch.silent(ago(SILENT_DAYS), ago(SILENT_DAYS), courses),
+    courses === null ? records.handedOn.behind(new Date(now.getTime() - HOUR_MS)) : null,
+  ])
+  return {
+    refused: refused.map((one) => ({
+      ...one,
+      sentence: explainCode(one.code).sentence,
+      lastAt: one.lastAt.toISOString(),
+    })),
+    unscored: unscored.map((one) => ({ ...one, dueAt: one.dueAt.toISOString() })),
+    silent: silent.map((one) => ({
+      ...one,
+      lastLaunchAt: one.lastLaunchAt.toISOString(),
+      lastScoreAt: one.lastScoreAt?.toISOString() ?? null,
+    })),
+    office: behind,
   }
 }
 

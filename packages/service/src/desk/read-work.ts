@@ -1,8 +1,8 @@
 import { ERRORS, Refusal, type Work } from '@bathyscribe/contract'
-import { shown } from '@bathyscribe/core/scores'
 import type { AssignmentSummary } from '../records/assignment-summary.js'
 import type { CellRow } from '../records/scores.js'
 import type { Actor, Context } from './context.js'
+import { toCell } from './grades/cell.js'
 import { learnerObstacle } from './launches/obstacles.js'
 
 /** The published assignments of a course that are for a learner, with the own results. */
@@ -16,6 +16,7 @@ export async function listWork(context: Context, actor: Actor, courseId: string,
     assignments.map((one) => one.id),
     actor.id,
   )
+  const { shownDecimals } = await records.courses.byRef(courseId)
   return assignments.map((assignment) =>
     toWork(
       context,
@@ -23,6 +24,7 @@ export async function listWork(context: Context, actor: Actor, courseId: string,
       cells.find((cell) => cell.assignmentId === assignment.id),
       mine.get(assignment.id)?.handedIn ?? 0,
       teaching,
+      shownDecimals,
     ),
   )
 }
@@ -34,7 +36,8 @@ export async function showWork(context: Context, actor: Actor, assignmentId: str
   const mine = (await records.assignments.mine(assignment.courseId, actor.id, assignmentId)).get(assignmentId)
   if (!teaching && (assignment.state !== 'published' || !mine?.isFor)) throw new Refusal('assignment.not_found')
   const [cell] = await records.scores.cells([assignmentId], actor.id)
-  return toWork(context, assignment, cell, mine?.handedIn ?? 0, teaching)
+  const { shownDecimals } = await records.courses.byRef(assignment.courseId)
+  return toWork(context, assignment, cell, mine?.handedIn ?? 0, teaching, shownDecimals)
 }
 
 function toWork(
@@ -43,6 +46,7 @@ function toWork(
   cell: CellRow | undefined,
   handedIn: number,
   teaching: boolean,
+  decimals: number,
 ): Work {
   const { id, slug, title, course, tool, instructions, points, counted, category, documentTarget, attempts } =
     assignment
@@ -66,9 +70,18 @@ function toWork(
     openable: tool.state === 'enabled' && assignment.effectiveLaunchUrl !== null && obstacle === undefined,
     obstacle: obstacle ? ERRORS[obstacle].sentence : null,
     openedAt: cell?.openedAt?.toISOString() ?? null,
-    result:
-      cell?.points != null && cell.resultAt
-        ? { points: cell.points, shown: shown(cell.points), fraction: cell.sent, at: cell.resultAt.toISOString() }
-        : null,
+    result: resultOf(assignment, cell, decimals),
+    reviewable:
+      assignment.reviewable && assignment.released && cell !== undefined && (cell.hasResult || cell.heardAt !== null),
   }
+}
+
+/** What a learner sees of the own result: as long as the column is held back only how far the work is. */
+function resultOf(assignment: AssignmentSummary, row: CellRow | undefined, decimals: number): Work['result'] {
+  if (!row) return null
+  const cell = toCell(row, { decimals, dueAt: assignment.dueAt })
+  const { state, points, shown, sent, sentOutOf, comment, at } = cell
+  if (assignment.released) return { state, points, shown, sent, sentOutOf, comment, at }
+  const seen = state === 'graded' || state === 'returned' || state === 'cleared' ? 'waiting' : state
+  return { state: seen, points: null, shown: null, sent: null, sentOutOf: null, comment: null, at: null }
 }

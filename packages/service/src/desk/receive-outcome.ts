@@ -1,5 +1,6 @@
 import { Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
 import { isScored } from '@bathyscribe/core/identity'
+import { OUTCOMES_SCOPE } from '@bathyscribe/core/lti13'
 import {
   readOutcomesRequest,
   readResultId,
@@ -22,6 +23,7 @@ import type { MessageToWrite } from '../records/statements/messages.js'
 import { clip, maskHeaders } from '../wire/mask.js'
 import type { Context } from './context.js'
 import { secretKey } from '../records/statements/key-use.js'
+import { toolCaller } from './services/tool-caller.js'
 import { promoteSecret } from './tools/secrets.js'
 
 /** A call of the outcomes service as it came in. `path` is that of the request, with its query. */
@@ -58,6 +60,9 @@ export async function receiveOutcome(context: Context, call: OutcomeCall): Promi
   const target = 'resultId' in asked ? readResultId(context.keys.resultIdKey, asked.resultId) : undefined
   const link = target && (await context.statements.findLink(target))
 
+  const bearer = /^Bearer ([\x21-\x7e]{1,4000})$/.exec(String(call.headers['authorization'] ?? ''))?.[1]
+  if (bearer !== undefined && link?.registration.version === '1.3')
+    return receiveByToken({ context, call, asked, link, signer: link?.registration, started }, bearer)
   const signed = readSigned(call)
   const signer = 'code' in signed ? undefined : await findSigner(context, link, signed.oauth)
   const refused =
@@ -71,6 +76,27 @@ export async function receiveOutcome(context: Context, call: OutcomeCall): Promi
   if (refused)
     return answerRefused(reached, 'code' in signed || !refused.authenticated ? undefined : signed.oauth, refused)
   return record(reached, (signed as Signed).oauth, asked as OutcomesRequest, link!)
+}
+
+/** The same for a link of LTI 1.3: a token stands in place of the signature, and nothing is used up by it. */
+async function receiveByToken(reached: Reached, bearer: string): Promise<OutcomeAnswer> {
+  const { context, asked, link } = reached
+  const refused =
+    (await checkToken(context, link, bearer)) ?? checkRequest(asked) ?? checkTarget(asked as OutcomesRequest, link)
+  return refused
+    ? answerRefused(reached, undefined, refused)
+    : record(reached, undefined, asked as OutcomesRequest, link!)
+}
+
+async function checkToken(context: Context, link: Link | undefined, bearer: string): Promise<Refused | undefined> {
+  if (!link) return unauthenticated('outcomes.result_id_unknown', '')
+  try {
+    const { tool } = await toolCaller(context, { bearer, scope: OUTCOMES_SCOPE, courseId: link.course.id })
+    return tool.id === link.registration.id ? undefined : unauthenticated('oauth.key_of_another_tool', tool.name)
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error
+    return unauthenticated(error.code, error.detail ?? '')
+  }
 }
 
 interface Signed {
@@ -170,7 +196,7 @@ function checkTarget(asked: OutcomesRequest, link: Link | undefined): Refused | 
 
 async function record(
   reached: Reached,
-  oauth: OAuthParameters,
+  oauth: OAuthParameters | undefined,
   asked: OutcomesRequest,
   link: Link,
 ): Promise<OutcomeAnswer> {
@@ -199,7 +225,7 @@ async function record(
     if (score) publish(reached, 'score')
     return answer
   }
-  if (written.why === 'nonce_used')
+  if (written.why === 'nonce_used' && oauth)
     return answerRefused(reached, undefined, unauthenticated('oauth.nonce_used', oauth.nonce.slice(0, 60)))
   // The instructor changed the points between our reading and our writing: read again, compute again.
   return receiveOutcome(reached.context, reached.call)

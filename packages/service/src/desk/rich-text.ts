@@ -72,11 +72,6 @@ export function plainOf(html: string): string {
     .trim()
 }
 
-/** Identifiers of tool links that a text shows. */
-export function toolLinksIn(html: string): string[] {
-  return [...html.matchAll(/data-tool="([0-9a-z]{1,32})"/g)].map(([, id]) => id!)
-}
-
 function escape(text: string): string {
   return text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;')
 }

@@ -70,7 +70,7 @@ export function markView(mark: Mark): MarkAnswer {
 export function assignmentView(assignment: AssignmentSummary): Assignment {
   const { id, slug, title, course, tool, instructions, points, category, state, documentTarget, launchUrl } = assignment
   const { effectiveLaunchUrl, customParameters, resourceLinkId, revision } = assignment
-  const { counted, attempts, audience, content, contentToolId, unit, rowKey } = assignment
+  const { counted, counting, released, attempts, audience, content, contentToolId, unit, rowKey } = assignment
   return {
     id,
     slug,
@@ -80,7 +80,7 @@ export function assignmentView(assignment: AssignmentSummary): Assignment {
     instructions,
     points,
     category,
-    state,
+    state: state as Assignment['state'],
     documentTarget,
     launchUrl,
     effectiveLaunchUrl,
@@ -88,6 +88,8 @@ export function assignmentView(assignment: AssignmentSummary): Assignment {
     resourceLinkId,
     revision,
     counted,
+    counting,
+    released,
     attempts,
     audience,
     content,

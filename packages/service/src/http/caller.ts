@@ -97,6 +97,8 @@ async function admitToCourse(
   const assignment = params.assignment === undefined ? undefined : await records.assignments.byRef(params.assignment)
   if (assignment?.state === 'deleted' && !access.deletedToo)
     throw new Refusal('assignment.not_found', params.assignment)
+  if ((assignment?.state === 'column' || assignment?.state === 'merged') && !access.columnToo)
+    throw new Refusal('assignment.is_column', assignment.title)
   const course = await records.courses.byRef(assignment?.courseId ?? params.course ?? '')
   const role = await roleIn(records, actor, course.id)
   const found = { actor, course, role, ...(assignment && { assignment }) }

@@ -19,6 +19,9 @@ import { registerFileLinks, registerFiles } from './api/files.js'
 import { registerConsole } from './console.js'
 import { registerHealth } from './health.js'
 import { placeHandlers } from './api/places.js'
+import { connectionHandlers } from './api/connections.js'
+import { recordsOfficeHandlers } from './api/records-office.js'
+import { scoreHandlers } from './api/scores.js'
 import { toolHandlers } from './api/tools.js'
 import { registerLaunch, sendRefusedPage } from './lti/launch.js'
 import { registerLogin } from './lti/login.js'
@@ -131,6 +134,9 @@ export async function createServer({ context, database, consoleFolder, sound }: 
   const work = workHandlers(context, sound)
   registerOperations(app, context, {
     ...sessionHandlers(context),
+    ...scoreHandlers(context),
+    ...recordsOfficeHandlers(context),
+    ...connectionHandlers(context),
     ...siteHandlers(context),
     ...work.handlers,
     ...contentHandlers(context, work.detail),

@@ -1,6 +1,6 @@
 import { ERRORS, type Audience, type ErrorCode, type ToolState } from '@bathyscribe/contract'
 import type { Evidence, ProofFacts } from '@bathyscribe/core/checks'
-import { sameNumber } from '@bathyscribe/core/scores'
+import { pointsOf, sameNumber, type Counting } from '@bathyscribe/core/scores'
 import type { AssignmentRecord } from './entities/courses.js'
 import { RELEASED_TO } from './statements/audience.js'
 
@@ -35,6 +35,7 @@ export interface SummaryRow extends Omit<AssignmentSummary, 'facts'> {
   score:
     | (EvidenceJson & {
         sent: string | null
+        sentOutOf: string | null
         operation: string
         fraction: string | null
         points: string | null
@@ -42,7 +43,7 @@ export interface SummaryRow extends Omit<AssignmentSummary, 'facts'> {
       })
     | null
   refusal: (EvidenceJson & { sent: string | null; code: ErrorCode }) | null
-  standing: { fraction: string | null; points: string | null } | null
+  standing: { fraction: string | null; points: string | null; counting: Counting; overridden: boolean } | null
 }
 
 const launchEvidence = (
@@ -63,7 +64,7 @@ export const SUMMARY = `
 select a.id, a.course_id as "courseId", a.registration_id as "registrationId", a.slug, a.title, a.instructions, a.points,
   a.category_id as "categoryId", a.state, a.document_target as "documentTarget", a.launch_url as "launchUrl",
   a.custom_parameters as "customParameters", a.resource_link_id as "resourceLinkId", a.revision, a.position,
-  a.counted, a.opens_at as "opensAt", a.due_at as "dueAt", a.closes_at as "closesAt", a.attempts, a.for_everyone as "forEveryone", a.content,
+  a.counted, a.counting, a.released, a.reviewable, a.opens_at as "opensAt", a.due_at as "dueAt", a.closes_at as "closesAt", a.attempts, a.for_everyone as "forEveryone", a.content,
   a.content_tool_id as "contentToolId", a.row_key as "rowKey", a.state_before as "stateBefore", a.deleted_at as "deletedAt",
   case when u.id is null then null else json_build_object('id', u.id, 'title', u.title, 'published', u.published) end as unit,
   case when not a.for_everyone then ${AUDIENCE} end as audience,
@@ -85,10 +86,10 @@ from assignment a join course c on c.id = a.course_id join registration r on r.i
 left join category k on k.id = a.category_id
 left join unit_item i on i.assignment_id = a.id left join unit u on u.id = i.unit_id
 left join lateral (
-  select json_build_object('id', s.wire_entry_id::text, 'at', s.at, 'person', p.full_name, 'sent', s.sent, 'operation', s.operation,
+  select json_build_object('id', s.wire_entry_id::text, 'at', s.at, 'person', p.full_name, 'sent', s.sent, 'sentOutOf', s.sent_out_of, 'operation', s.operation,
       'fraction', s.fraction::text, 'points', s.points::text,
       'visited', exists (select 1 from visit v where v.assignment_id = a.id and v.person_id = s.person_id)) as score,
-    json_build_object('fraction', res.fraction::text, 'points', res.points::text) as standing
+    json_build_object('fraction', res.fraction::text, 'points', res.points::text, 'counting', res.counting, 'overridden', res.overridden) as standing
   from result res join score s on s.id = res.score_id left join person p on p.id = res.person_id
   where res.assignment_id = a.id order by res.score_id desc limit 1
 ) last on true`
@@ -124,7 +125,8 @@ export function toFacts(row: SummaryRow): ProofFacts {
     launchComplaint: told(row.complaint),
     score: score && {
       ...evidence(score)!,
-      statement: score.operation === 'delete' ? 'The tool cleared the score.' : `${score.sent} of 1 received.`,
+      statement:
+        score.operation === 'delete' ? 'The tool cleared the score.' : `${score.sent} of ${score.sentOutOf} received.`,
     },
     scoreRefusal: row.refusal && {
       ...evidence(row.refusal)!,
@@ -141,11 +143,17 @@ function recordedOf(
 ): { agrees: boolean; statement: string } {
   if (score.fraction === null)
     return { agrees: standing.points === null, statement: 'The gradebook shows no points, as the tool asked.' }
-  const agrees = standing.points !== null && standing.fraction !== null && sameNumber(standing.fraction, score.fraction)
+  const { fraction, points, counting } = standing
+  const agrees =
+    points !== null &&
+    fraction !== null &&
+    (counting === 'mean' || sameNumber(fraction, score.fraction)) &&
+    sameNumber(points, pointsOf(fraction, row.points))
+  const from = counting === 'mean' ? `The mean, ${fraction} of 1,` : `${score.sent} of ${score.sentOutOf}`
   return {
     agrees,
     statement: agrees
-      ? `${score.sent} × ${row.points} = ${standing.points} stands in the gradebook.`
-      : `The gradebook holds ${standing.points ?? 'nothing'}, which is not what ${score.sent} of ${row.points} gives.`,
+      ? `${from} × ${row.points} = ${points} stands in the gradebook${standing.overridden ? ', under the instructor’s own points' : ''}.`
+      : `The gradebook holds ${points ?? 'nothing'}, which is not what ${from} of ${row.points} gives.`,
   }
 }

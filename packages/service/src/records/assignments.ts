@@ -1,16 +1,10 @@
 import { Refusal } from '@bathyscribe/contract'
 import type { Evidence } from '@bathyscribe/core/checks'
-import { Not, type EntityManager } from 'typeorm'
+import { In, type EntityManager } from 'typeorm'
 import { SUMMARY, toFacts, type AssignmentSummary, type SummaryRow } from './assignment-summary.js'
 import { AssignmentRecord } from './entities/courses.js'
 import { codeKey } from './courses.js'
 import { IS_FOR } from './statements/audience.js'
-
-/** An assignment as the column that a tool of LTI 1.3 sees. */
-export type ColumnRow13 = Pick<
-  AssignmentRecord,
-  'id' | 'title' | 'points' | 'resourceLinkId' | 'content' | 'opensAt' | 'dueAt'
->
 
 export interface DueRow {
   assignment: { id: string; slug: string; title: string }
@@ -108,7 +102,7 @@ export class AssignmentRecords {
 
   /** Those of a course as they stand in the records, for tables. */
   ofCourse(courseId: string): Promise<AssignmentRecord[]> {
-    return this.manager.find(AssignmentRecord, { where: { courseId, state: Not('deleted') } })
+    return this.manager.find(AssignmentRecord, { where: { courseId, state: In(['draft', 'published']) } })
   }
 
   /** All short names of a course, taken ones of deleted assignments included. */
@@ -133,50 +127,9 @@ export class AssignmentRecords {
     await this.manager.delete(AssignmentRecord, { id })
   }
 
-  /** The column of an assignment that a tool owns. @throws Refusal for any other */
-  async columnOf(courseId: string, registrationId: string, id: string): Promise<ColumnRow13> {
-    const found = await this.manager.findOneBy(AssignmentRecord, {
-      id,
-      courseId,
-      registrationId,
-      state: Not('deleted'),
-    })
-    if (!found) throw new Refusal('line_item.not_found', id.slice(0, 60))
-    return found
-  }
-
-  /** The columns of a tool in a course, by identifier. */
-  columnsOfTool(
-    courseId: string,
-    registrationId: string,
-    filter: {
-      resourceLinkId?: string | undefined
-      resourceId?: string | undefined
-      tag?: string | undefined
-      after?: string | undefined
-      limit: number
-    },
-  ): Promise<ColumnRow13[]> {
-    return this.manager.query(
-      `select id, title, points, resource_link_id as "resourceLinkId", content, opens_at as "opensAt", due_at as "dueAt" from assignment
-       where course_id = $1 and registration_id = $2 and state <> 'deleted' and ($3::text is null or resource_link_id = $3)
-         and ($4::text is null or content->'column'->>'resourceId' = $4) and ($5::text is null or content->'column'->>'tag' = $5)
-         and ($6::text is null or id > $6) order by id limit $7`,
-      [
-        courseId,
-        registrationId,
-        filter.resourceLinkId ?? null,
-        filter.resourceId ?? null,
-        filter.tag ?? null,
-        filter.after ?? null,
-        filter.limit,
-      ],
-    )
-  }
-
   async resultCount(assignmentId: string): Promise<number> {
     const [row] = await this.manager.query<{ n: number }[]>(
-      `select count(*)::int as n from result where assignment_id = $1`,
+      `select count(*)::int as n from result where assignment_id = $1 and (score_id is not null or overridden)`,
       [assignmentId],
     )
     return row!.n
@@ -187,7 +140,7 @@ export class AssignmentRecords {
     return this.manager.query(
       `select json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) as assignment,
          json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course, a.due_at as "dueAt", a.closes_at as "closesAt", a.points,
-         v.person_id is not null as opened, res.person_id is not null as "handedIn"
+         v.person_id is not null as opened, coalesce(res.score_id is not null or res.activity in ('Submitted', 'Completed'), false) as "handedIn"
        from enrolment e join course c on c.id = e.course_id join assignment a on a.course_id = c.id
        left join unit_item i on i.assignment_id = a.id left join unit u on u.id = i.unit_id
        left join visit v on v.assignment_id = a.id and v.person_id = e.person_id
@@ -211,7 +164,7 @@ export class AssignmentRecords {
          coalesce(s.n, 0) as "handedIn"
        from assignment a left join (select assignment_id, count(*)::int as n from score where person_id = $2 and outcome = 'accepted' and operation = 'replace'
          and assignment_id in (select id from assignment where course_id = $1) group by 1) s on s.assignment_id = a.id
-       where a.course_id = $1 and a.state <> 'deleted' and ($3::text is null or a.id = $3)`,
+       where a.course_id = $1 and a.state in ('draft', 'published') and ($3::text is null or a.id = $3)`,
       [courseId, personId, assignmentId ?? null],
     )
     return new Map(rows.map(({ id, ...mine }) => [id, mine]))
@@ -222,6 +175,12 @@ export class AssignmentRecords {
     return this.manager.findOneOrFail(AssignmentRecord, { where: { id }, lock: { mode: 'pessimistic_write' } })
   }
 
+  /** The same for many, in one statement and always in one order, so that two never wait for each other. */
+  async lockAll(ids: readonly string[]): Promise<void> {
+    if (ids.length > 0)
+      await this.manager.query(`select id from assignment where id = any($1) order by id for update`, [ids])
+  }
+
   async update(id: string, revision: number, change: Partial<AssignmentRecord>): Promise<void> {
     const done = await this.manager.update(AssignmentRecord, { id, revision }, { ...change, revision: revision + 1 })
     if (done.affected !== 1) throw new Refusal('record.changed_meanwhile')
@@ -229,7 +188,7 @@ export class AssignmentRecords {
 
   async summariesOfCourse(courseId: string): Promise<AssignmentSummary[]> {
     return this.summaries(
-      `where a.course_id = $1 and a.state <> 'deleted' order by a.position, a.created_at, a.id limit 1000`,
+      `where a.course_id = $1 and a.state in ('draft', 'published') order by a.position, a.created_at, a.id limit 1000`,
       [courseId],
     )
   }

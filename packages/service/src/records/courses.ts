@@ -23,9 +23,9 @@ select c.id, c.code, c.code_key as "codeKey", c.title, c.term, c.time_zone as "t
   c.starts_at as "startsAt", c.ends_at as "endsAt", c.welcome, c.revision,
   mine.role as "myRole",
   (select count(*)::int from enrolment e where e.course_id = c.id and e.role = 'learner' and e.state = 'active') as learners,
-  (select count(*)::int from assignment a where a.course_id = c.id and a.state <> 'deleted' and (a.state = 'published' or $2::boolean or mine.role in ('instructor', 'teaching_assistant'))) as assignments,
+  (select count(*)::int from assignment a where a.course_id = c.id and a.state in ('draft', 'published') and (a.state = 'published' or $2::boolean or mine.role in ('instructor', 'teaching_assistant'))) as assignments,
   (select count(*)::int from assignment a where a.course_id = c.id and a.state = 'published'
-    and not exists (select 1 from result r where r.assignment_id = a.id)) as unproven,
+    and not exists (select 1 from result r where r.assignment_id = a.id and r.score_id is not null)) as unproven,
   coalesce((select json_agg(json_build_object('id', k.id, 'name', k.name) order by k.position, k.name) from category k where k.course_id = c.id), '[]') as categories
 from course c left join enrolment mine on mine.course_id = c.id and mine.person_id = $1 and mine.state = 'active'`
 
@@ -84,8 +84,21 @@ export class CourseRecords {
     if (done.affected !== 1) throw new Refusal('record.changed_meanwhile')
   }
 
+  /** How points are shown and totalled. */
+  async setShowing(
+    id: string,
+    change: { shownDecimals?: number | undefined; missingCounts?: boolean | undefined },
+  ): Promise<void> {
+    const given = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined))
+    if (Object.keys(given).length > 0) await this.manager.update(CourseRecord, { id }, given)
+  }
+
+  async setWeight(categoryId: string, weight: string | null): Promise<void> {
+    await this.manager.update(CategoryRecord, { id: categoryId }, { weight })
+  }
+
   async categories(courseId: string): Promise<CategoryRecord[]> {
-    return this.manager.findBy(CategoryRecord, { courseId })
+    return this.manager.find(CategoryRecord, { where: { courseId }, order: { position: 'ASC', name: 'ASC' } })
   }
 
   /** A category by name. @throws Refusal when the course has none of this name. */

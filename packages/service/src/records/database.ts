@@ -9,8 +9,18 @@ import { DeploymentRecord, InvitationRecord, MenuEntryRecord, RegistrationRecord
 import { FirstLine1764000000000 } from './migrations/1-first-line.js'
 import { EveryWayIn1765000000000 } from './migrations/2-every-way-in.js'
 import { AssignmentsInFull1766000000000 } from './migrations/3-assignments-in-full.js'
+import { ScoresAndRosters1767000000000 } from './migrations/4-scores-and-rosters.js'
+import { ReconciliationAndOffice1768000000000 } from './migrations/5-reconciliation-and-office.js'
+import { Connections1769000000000 } from './migrations/6-connections.js'
 
-const MIGRATIONS = [FirstLine1764000000000, EveryWayIn1765000000000, AssignmentsInFull1766000000000]
+const MIGRATIONS = [
+  FirstLine1764000000000,
+  EveryWayIn1765000000000,
+  AssignmentsInFull1766000000000,
+  ScoresAndRosters1767000000000,
+  ReconciliationAndOffice1768000000000,
+  Connections1769000000000,
+]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>
 

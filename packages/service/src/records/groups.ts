@@ -104,6 +104,16 @@ export class GroupRecords {
     )
   }
 
+  /** Groups by the assignments of a course that are released to them. */
+  async released(courseId: string): Promise<Map<string, string[]>> {
+    const rows = await this.manager.query<{ id: string; groups: string[] }[]>(
+      `select t.assignment_id as id, array_agg(t.group_id) as groups from assignment_group t join assignment a on a.id = t.assignment_id
+       where a.course_id = $1 group by 1`,
+      [courseId],
+    )
+    return new Map(rows.map((one) => [one.id, one.groups]))
+  }
+
   /** How many assignments are released to one of these groups. */
   async uses(groupIds: readonly string[]): Promise<number> {
     const [row] = await this.manager.query<{ n: number }[]>(

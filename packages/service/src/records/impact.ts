@@ -14,10 +14,10 @@ export class ImpactRecords {
 
   async of(registrationId: string): Promise<Impact> {
     const [row] = await this.manager.query<Impact[]>(
-      `select (select count(*)::int from assignment where registration_id = $1 and state <> 'deleted') as assignments,
+      `select (select count(*)::int from assignment where registration_id = $1 and state in ('draft', 'published')) as assignments,
          (select count(*)::int from assignment where registration_id = $1 and state = 'published') as published,
          (select count(*)::int from menu_entry where registration_id = $1) as "menuEntries",
-         (select count(*)::int from result s join assignment a on a.id = s.assignment_id where a.registration_id = $1) as scores,
+         (select count(*)::int from result s join assignment a on a.id = s.assignment_id where a.registration_id = $1 and s.score_id is not null) as scores,
          coalesce((select json_agg(json_build_object('id', c.id, 'code', c.code, 'title', c.title) order by c.code_key) from course c
            where c.id in (select course_id from assignment where registration_id = $1 union select course_id from menu_entry where registration_id = $1)), '[]') as courses`,
       [registrationId],

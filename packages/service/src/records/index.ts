@@ -7,10 +7,19 @@ import { MenuRecords } from './menus.js'
 import { SecretRecords } from './secrets.js'
 import { poolOf } from './database.js'
 import { PeopleRecords } from './people.js'
+import { ScoreHistoryRecords } from './score-history.js'
+import { ReconciliationRecords } from './reconciliations.js'
+import { HandedOnRecords } from './handed-on.js'
+import { RosterImportRecords } from './roster-imports.js'
+import { ConnectionRecords } from './connections.js'
+import { ScoreWatchRecords } from './score-watch.js'
+import { RosterRecords } from './rosters.js'
+import { ColumnRecords } from './columns.js'
 import { ScoreRecords } from './scores.js'
 import { SignInRecords } from './sign-ins.js'
 import { SoundingRecords } from './soundings.js'
 import { clientFinder } from './statements/clients.js'
+import { callerFinder } from './statements/service-callers.js'
 import { linkFinder } from './statements/links.js'
 import { messageWriter } from './statements/messages.js'
 import { signInFinder } from './statements/sign-ins.js'
@@ -32,6 +41,14 @@ export class Records {
   readonly menus: MenuRecords
   readonly secrets: SecretRecords
   readonly assignments: AssignmentRecords
+  readonly columns: ColumnRecords
+  readonly rosters: RosterRecords
+  readonly scoreWatch: ScoreWatchRecords
+  readonly connections: ConnectionRecords
+  readonly rosterImports: RosterImportRecords
+  readonly handedOn: HandedOnRecords
+  readonly reconciliations: ReconciliationRecords
+  readonly scoreHistory: ScoreHistoryRecords
   readonly scores: ScoreRecords
   readonly soundings: SoundingRecords
   readonly wire: WireRecords
@@ -51,6 +68,14 @@ export class Records {
     this.menus = new MenuRecords(manager)
     this.secrets = new SecretRecords(manager)
     this.assignments = new AssignmentRecords(manager)
+    this.scoreHistory = new ScoreHistoryRecords(manager)
+    this.reconciliations = new ReconciliationRecords(manager)
+    this.handedOn = new HandedOnRecords(manager)
+    this.rosterImports = new RosterImportRecords(manager)
+    this.connections = new ConnectionRecords(manager)
+    this.scoreWatch = new ScoreWatchRecords(manager)
+    this.rosters = new RosterRecords(manager)
+    this.columns = new ColumnRecords(manager)
     this.scores = new ScoreRecords(manager)
     this.soundings = new SoundingRecords(manager)
     this.wire = new WireRecords(manager)
@@ -75,6 +100,7 @@ export function createStatements(database: DataSource, now: () => Date) {
     findLink: linkFinder(pool),
     writeMessage: messageWriter(pool),
     findClient: clientFinder(pool),
+    findCaller: callerFinder(pool),
     findSession: signInFinder(pool, 'session', now),
     findToken: signInFinder(pool, 'token', now),
   }

@@ -153,7 +153,7 @@ export class MenuRecords {
        select r.id, r.slug, r.name, r.state, r.version, r.description, r.features, r.document_target = 'frame' as framed, r.placements,
          r.course_id is not null as own, r.keys_per_course as "needsKeys",
          exists (select 1 from course_tool t where t.course_id = $1 and t.registration_id = r.id) as added,
-         (select count(*)::int from assignment a where a.course_id = $1 and a.registration_id = r.id and a.state <> 'deleted')
+         (select count(*)::int from assignment a where a.course_id = $1 and a.registration_id = r.id and a.state in ('draft', 'published'))
            + (select count(*)::int from unit_item i where i.course_id = $1 and i.registration_id = r.id)
            + (select count(*)::int from menu_entry m where m.course_id = $1 and m.registration_id = r.id) as links,
          (select max(e.at) from launch_evidence e join assignment a on a.id = e.assignment_id where a.registration_id = r.id and e.kind = 'proof') as "lastProvenAt",

@@ -87,6 +87,11 @@ export class PeopleRecords {
     return found?.id
   }
 
+  /** People by identifiers, as they are referred to. */
+  refs(ids: readonly string[]): Promise<{ id: string; fullName: string; username: string }[]> {
+    return this.manager.query(`select id, full_name as "fullName", username from person where id = any($1)`, [ids])
+  }
+
   enrolment(courseId: string, personId: string): Promise<EnrolmentRecord | null> {
     return this.manager.findOneBy(EnrolmentRecord, { courseId, personId })
   }

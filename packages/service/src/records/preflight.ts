@@ -71,7 +71,7 @@ export class PreflightRecords {
            or exists (select 1 from launch_evidence l join assignment a on a.id = l.assignment_id where a.registration_id = r.id) as used,
          (select m.label from menu_entry m where m.registration_id = r.id and m.course_id = $1 and m.shown and m.audience = 'everyone' limit 1) as "menuLabel",
          array(select f.link_id from first_entry f where f.registration_id = r.id and f.course_id = $1) as entered
-       from registration r where r.id = any($2) or r.id in (select registration_id from assignment where course_id = $1 and state <> 'deleted')`,
+       from registration r where r.id = any($2) or r.id in (select registration_id from assignment where course_id = $1 and state in ('draft', 'published'))`,
       [courseId, ids],
     )
   }
@@ -79,7 +79,7 @@ export class PreflightRecords {
   neighbours(courseId: string): Promise<NeighbourRow[]> {
     return this.manager.query(
       `select id, title, registration_id as "registrationId", launch_url as "launchUrl", custom_parameters as "customParameters", content
-       from assignment where course_id = $1 and state <> 'deleted'`,
+       from assignment where course_id = $1 and state in ('draft', 'published')`,
       [courseId],
     )
   }

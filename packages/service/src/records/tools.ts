@@ -48,7 +48,7 @@ left join lateral (
   select count(*)::int as assignments,
     max((select max(v.last_at) from visit v where v.assignment_id = a.id)) as "lastLaunchAt",
     max((select max(s.at) from result s where s.assignment_id = a.id)) as "lastScoreAt"
-  from assignment a where a.registration_id = r.id and a.state <> 'deleted'
+  from assignment a where a.registration_id = r.id and a.state in ('draft', 'published')
 ) used on true
 left join lateral (
   select count(*)::int as entries, (select max(f.at) from first_entry f where f.registration_id = r.id) as "lastLaunchAt"
@@ -232,18 +232,6 @@ export class ToolRecords {
       where: { id: In(rows.map((row) => row.id)) },
       order: { name: 'ASC' },
     })
-  }
-
-  /** Whether a course uses a registration, by an assignment, a menu entry, a unit or because it was added. */
-  async isInCourse(registrationId: string, courseId: string): Promise<boolean> {
-    const [row] = await this.manager.query<{ there: boolean }[]>(
-      `select exists (select 1 from course_tool where registration_id = $1 and course_id = $2)
-         or exists (select 1 from assignment where registration_id = $1 and course_id = $2 and state <> 'deleted')
-         or exists (select 1 from unit_item where registration_id = $1 and course_id = $2)
-         or exists (select 1 from menu_entry where registration_id = $1 and course_id = $2) as there`,
-      [registrationId, courseId],
-    )
-    return row?.there ?? false
   }
 
   deployments(registrationId: string): Promise<DeploymentRecord[]> {

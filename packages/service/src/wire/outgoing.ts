@@ -6,7 +6,7 @@ import { brotliDecompress, gunzip, inflate } from 'node:zlib'
 import { checkHost, createGuard, guardedAgent } from './guard.js'
 
 export interface OutgoingRequest {
-  method: 'GET' | 'POST'
+  method: 'GET' | 'POST' | 'PUT'
   url: URL
   headers?: Record<string, string>
   body?: string

@@ -1,5 +1,5 @@
 import { Refusal, type AssignmentChange } from '@bathyscribe/contract'
-import { pointsOf, sameNumber } from '@bathyscribe/core/scores'
+import { sameNumber } from '@bathyscribe/core/scores'
 import type { z } from 'zod'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { Records } from '../../records/index.js'
@@ -11,10 +11,11 @@ import { toRichText } from '../rich-text.js'
 import { checkAddress } from '../tools/register-tool.js'
 import { resolveAudience } from './audience.js'
 import { launchesOtherwise, requirePreflight, toDate } from './make.js'
+import { recompute } from './recompute.js'
 import { Surroundings } from './surroundings.js'
 
 /**
- * Changes an assignment as the caller read it. Changed points recompute every result in the same transaction; that, or another
+ * Changes an assignment as the caller read it. Changed points, or another way of counting, recompute every result in the same transaction; that, or another
  * tool, needs `keepScores` once scores exist. Other content keeps link, column and scores.
  */
 export async function changeAssignment(
@@ -59,10 +60,10 @@ export async function changeAssignment(
     const next = { ...current, ...change }
     if (launchesOtherwise(current, next)) change.settingsChangedAt = now
     await records.assignments.update(before.id, revision, change)
-    const newPoints = !sameNumber(next.points, current.points)
-    if (newPoints || next.registrationId !== current.registrationId)
+    const countsOtherwise = !sameNumber(next.points, current.points) || next.counting !== current.counting
+    if (countsOtherwise || next.registrationId !== current.registrationId)
       await requireNoScores(records, before.id, keepScores)
-    if (newPoints) await recompute(records, next)
+    if (countsOtherwise) await recompute(records, [next.id])
     if (audience !== undefined)
       await records.assignments.setAudiences([{ assignmentId: before.id, ...(released ?? { groups: [], people: [] }) }])
     if (place !== undefined)
@@ -173,15 +174,4 @@ async function requireNoScores(records: Records, assignmentId: string, keepScore
   if (keepScores) return
   const results = await records.assignments.resultCount(assignmentId)
   if (results > 0) throw new Refusal('assignment.has_scores', `${results} results`)
-}
-
-async function recompute(records: Records, assignment: Pick<AssignmentRecord, 'id' | 'points'>): Promise<void> {
-  const results = await records.scores.standings(assignment.id)
-  await records.scores.setPoints(
-    assignment.id,
-    results.map(({ personId, fraction }) => ({
-      personId,
-      points: fraction === null ? null : pointsOf(fraction, assignment.points),
-    })),
-  )
 }

@@ -1,3 +1,5 @@
+import { twinReasons } from '@bathyscribe/core/scores'
+import type { TwinRow } from '../../records/columns.js'
 import type { PreflightRemark as RemarkView } from '@bathyscribe/contract'
 import { preflight, type PreflightFacts, type PreflightRemark, type ToolFacts } from '@bathyscribe/core/checks'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
@@ -28,6 +30,7 @@ export class Surroundings {
     private readonly course: { startsAt: Date | null; endsAt: Date | null; learners: number },
     private readonly tools: ReadonlyMap<string, ToolAroundRow>,
     neighbours: readonly NeighbourRow[],
+    private readonly columns: readonly TwinRow[],
   ) {
     for (const one of neighbours) {
       this.usesOf.set(one.registrationId, (this.usesOf.get(one.registrationId) ?? 0) + 1)
@@ -46,13 +49,29 @@ export class Surroundings {
     const course = await records.preflight.course(courseId)
     const tools = await records.preflight.tools(courseId, toolIds)
     const neighbours = await records.preflight.neighbours(courseId)
-    return new Surroundings(context, course, new Map(tools.map((tool) => [tool.id, tool])), neighbours)
+    const columns = await records.columns.twinFacts(courseId)
+    return new Surroundings(context, course, new Map(tools.map((tool) => [tool.id, tool])), neighbours, columns)
   }
 
   /** What preflight says of one assignment. */
   remarks(one: Looked): PreflightRemark[] {
     const tool = this.tools.get(one.registrationId)
     return tool ? preflight(this.facts(one, tool)) : []
+  }
+
+  /** Titles of columns that the tool made by itself for the same work. */
+  private columnsBeside(one: Looked): string[] {
+    const made = this.columns.filter((each) => each.state === 'column' && each.registrationId === one.registrationId)
+    if (made.length === 0 || !/^\d+(\.\d+)?$/.test(one.points)) return []
+    const ours = this.columns.find((each) => each.id === one.id) ?? {
+      id: one.id ?? '',
+      registrationId: one.registrationId,
+      resourceId: one.content?.column?.resourceId ?? null,
+      linkId: null,
+      scored: [],
+    }
+    const now = { ...ours, title: one.title, points: one.points }
+    return made.filter((each) => twinReasons(each, now).length > 0).map((each) => each.title)
   }
 
   private facts(one: Looked, tool: ToolAroundRow): PreflightFacts {
@@ -94,8 +113,7 @@ export class Surroundings {
       entered: tool.entered.includes(tool.firstEntry === 'link' ? (one.id ?? 'not made yet') : ''),
       sameContent: same.filter((other) => other.id !== one.id).map((other) => other.title),
       lookAlike: twin ? { name: twin.name, used: this.usesOf.get(twin.id)! } : null,
-      // Tools make no columns by themselves before Assignment and Grade Services are served.
-      toolColumns: [],
+      toolColumns: this.columnsBeside(one),
     }
   }
 }

@@ -14,6 +14,7 @@ import { unitItem } from '../outline/unit-item.js'
 import { toolForCourse } from '../places/usable-tool.js'
 import { toRichText } from '../rich-text.js'
 import { freeSlug, slugOf } from '../slug.js'
+import { recompute } from './recompute.js'
 import { launchesOtherwise, newAssignment, slugTaken, toDate } from './make.js'
 import { Surroundings } from './surroundings.js'
 
@@ -40,6 +41,8 @@ interface Known {
   tools: Map<string, RegistrationRecord | Refusal>
   categories: CategoryRecord[]
   groups: GroupRow[]
+  /** Identifiers of the groups that an assignment is for. */
+  released: Map<string, string[]>
   byKey: Map<string, AssignmentRecord>
   slugs: string[]
 }
@@ -76,12 +79,18 @@ export async function makeTable(
   const now = context.clock.now()
   const made = plans.filter((one) => one.act === 'make')
   const changed = plans.filter((one) => one.act === 'change')
+  const repriced = changed.flatMap(({ before, next }) => (sameNumber(before!.points, next!.points) ? [] : [next!]))
   await context.records
     .transaction(async (records) => {
       const units = await placesFor(context, records, course, plans)
       await records.outline.addUnits(course.id, units.fresh)
       await records.assignments.insertAll(made.map((one) => one.next!))
+      await records.assignments.lockAll(repriced.map((one) => one.id))
       await records.assignments.updateAll(changed.map((one) => one.next!))
+      await recompute(
+        records,
+        repriced.map((one) => one.id),
+      )
       await records.outline.addItems(
         course.id,
         made.flatMap(({ next, unit }) =>
@@ -167,11 +176,13 @@ async function look(
       }),
     )
   const there = await records.assignments.ofCourse(course.id)
+  const namesGroups = rows.some((row) => row.groups?.length)
   return {
     course,
     tools,
     categories: await records.courses.categories(course.id),
-    groups: rows.some((row) => row.groups?.length) ? await records.groups.list(course.id) : [],
+    groups: namesGroups ? await records.groups.list(course.id) : [],
+    released: namesGroups ? await records.groups.released(course.id) : new Map<string, string[]>(),
     byKey: new Map(there.flatMap((one) => (one.rowKey === null ? [] : [[one.rowKey, one]]))),
     slugs: await records.assignments.slugs(course.id),
   }
@@ -196,7 +207,7 @@ function planRow(context: Context, known: Known, asked: Question, row: Assignmen
   if (categoryName != null && !category) wrong('category', `“${categoryName}” is no category of the course`)
   if (row.launchUrl != null && checkLaunchAddress(row.launchUrl))
     wrong('address', `“${row.launchUrl.slice(0, 60)}” cannot be launched`)
-  const groups = row.groups?.flatMap((name) => {
+  const named = row.groups?.flatMap((name) => {
     const found = known.groups.filter(
       (one) => one.name.toLowerCase() === name.toLowerCase() || `${one.setName}: ${one.name}` === name,
     )
@@ -204,6 +215,7 @@ function planRow(context: Context, known: Known, asked: Question, row: Assignmen
       wrong('groups', `“${name}” is ${found.length === 0 ? 'no group of the course' : 'the name of several groups'}`)
     return found.map((one) => one.id)
   })
+  const groups = [...new Set(named)]
   const record = tool instanceof Refusal ? undefined : tool
   const common = { row, before, tool: record, problems, remarks: [] }
   if (problems.length > 0)
@@ -212,15 +224,34 @@ function planRow(context: Context, known: Known, asked: Question, row: Assignmen
   const next = before
     ? changedBy(context, before, row, category?.id)
     : madeOf(context, known, row, record!, category?.id ?? null)
-  const changes = before ? differencesOf(before, next) : []
+  const release = groups.length > 0 ? releaseOf(known, before, groups) : undefined
+  if (before && release) next.forEveryone = false
+  const changes = before ? [...differencesOf(before, next), ...(release ? [release.change] : [])] : []
   const unit = row.unit ?? (row.unit === undefined && !before ? asked.unit : undefined) ?? undefined
   return {
     ...common,
     act: before ? (changes.length > 0 ? 'change' : 'keep') : 'make',
     next,
     unit,
-    groups: groups?.length ? groups : undefined,
+    groups: release?.groups,
     changes,
+  }
+}
+
+/** To which groups a row releases an assignment, as far as it is not released to exactly these already. */
+function releaseOf(
+  known: Known,
+  before: AssignmentRecord | undefined,
+  groups: string[],
+): { groups: string[]; change: TableRow['changes'][number] } | undefined {
+  const now = (before && known.released.get(before.id)) ?? []
+  if (before && !before.forEveryone && now.length === groups.length && groups.every((id) => now.includes(id)))
+    return undefined
+  const words = (ids: readonly string[]) =>
+    known.groups.flatMap((one) => (ids.includes(one.id) ? [`${one.setName}: ${one.name}`] : [])).join(', ')
+  return {
+    groups,
+    change: { field: 'groups', now: before?.forEveryone ? 'everyone' : words(now), wanted: words(groups) },
   }
 }
 

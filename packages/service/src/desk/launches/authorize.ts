@@ -16,6 +16,7 @@ import type { Actor, Context } from '../context.js'
 import { launchEntry, openingKind, publishLaunch } from './launch-entry.js'
 import { claimsFor } from './login.js'
 import { launchObstacle } from './obstacles.js'
+import { reviewObstacle } from './open-review.js'
 import { noteEntry } from './open-launch.js'
 
 /** What the browser is to post to the tool: an id_token, or an error. */
@@ -59,7 +60,12 @@ export async function authorize(
 
   const refused = checkAuthorization(request) ?? checkHint(reached, client, actor) ?? checkLaunch(reached)
   if (refused) return refuse(reached, client, redirectUri, refused)
-  return answer(reached, redirectUri, link!, hint!)
+  const about = hint?.aboutId
+    ? await context.statements.findLink({ linkId: hint.linkId, personId: hint.aboutId })
+    : undefined
+  if (hint?.aboutId && !about?.enrolment)
+    return refuse(reached, client, redirectUri, { error: 'invalid_request', code: 'login.hint_unknown', detail: '' })
+  return answer(reached, redirectUri, link!, hint!, about)
 }
 
 interface Reached {
@@ -98,11 +104,11 @@ function checkHint({ context, hint }: Reached, client: Client, actor: Actor | un
   return actor?.id === hint.actorId ? undefined : { error: 'login_required', code: 'login.other_person', detail: '' }
 }
 
-function checkLaunch({ context, link, request }: Reached): Refused | undefined {
+function checkLaunch({ context, link, request, hint }: Reached): Refused | undefined {
   if (!link) return { error: 'invalid_request', code: 'login.hint_unknown', detail: 'the link is gone' }
   const obstacle =
     link.registration.clientId === request['client_id']
-      ? launchObstacle(link, context.clock.now())
+      ? (hint?.aboutId ? reviewObstacle : launchObstacle)(link, context.clock.now())
       : 'login.hint_unknown'
   return obstacle && { error: 'unauthorized_client', code: obstacle, detail: '' }
 }
@@ -112,9 +118,10 @@ async function answer(
   redirectUri: string,
   link: Link,
   hint: LoginHint,
+  about: Link | undefined,
 ): Promise<AuthorizationAnswer> {
   const { context, request, started } = reached
-  const claims = claimsFor(context, link, request['nonce']!, { target: hint.target })
+  const claims = claimsFor(context, link, request['nonce']!, { target: hint.target, about })
   const now = context.clock.now()
   // Signing and writing go side by side; nothing is answered before both are done.
   const [token, written] = await Promise.all([
@@ -124,9 +131,11 @@ async function answer(
         at: now,
         kind: openingKind(link),
         outcome: 'accepted',
-        statement: `Sent ${link.person.fullName} to ${new URL(redirectUri).host}.`,
+        statement: about
+          ? `Sent ${link.person.fullName} to ${new URL(redirectUri).host}, to review what ${about.person.fullName} handed in.`
+          : `Sent ${link.person.fullName} to ${new URL(redirectUri).host}.`,
         durationMs: performance.now() - started,
-        visit: link.resource.kind === 'assignment',
+        visit: link.resource.kind === 'assignment' && !about,
         request: {
           method: 'POST',
           url: redirectUri,
@@ -143,7 +152,7 @@ async function answer(
       code: 'login.hint_used',
       detail: '',
     })
-  await noteEntry(context, link)
+  if (!about) await noteEntry(context, link)
   publishLaunch(context, link, 'launch')
   return { url: redirectUri, fields: [['id_token', token], ...stateOf(request)], refused: false }
 }

@@ -47,7 +47,7 @@ export async function openLaunch(
     throw new Refusal(obstacle)
   }
   return link.registration.version === '1.3'
-    ? openLogin(context, actor, link, wanted.target, started)
+    ? openLogin(context, actor, link, started, { target: wanted.target })
     : openSigned(context, link, wanted.target, started)
 }
 
@@ -72,16 +72,22 @@ async function openSigned(
   return { ...prepared, version: '1.1' }
 }
 
-/** The launch proper follows when the tool's authorisation request comes; until then this is all that is known. */
-async function openLogin(
+/** The launch proper follows when the tool's authorisation request comes; until then this is all that is known. @param about whose submission is to be reviewed */
+export async function openLogin(
   context: Context,
   actor: Actor,
   link: Link,
-  target: DocumentTarget | undefined,
   started: number,
+  options: { target?: DocumentTarget | undefined; about?: Link } = {},
 ): Promise<OpenedLaunch> {
-  const { url, fields } = prepareLogin(context, link, { actorId: actor.id, target })
+  const { about, target } = options
+  const { url, fields } = prepareLogin(context, link, {
+    actorId: actor.id,
+    target,
+    ...(about && { aboutId: about.person.id }),
+  })
   const shown = fields.map(([name, value]): Parameter => [name, name.endsWith('_hint') ? mask(value) : value])
+  const purpose = about ? `, to review what ${about.person.fullName} handed in` : ''
   await context.statements.writeMessage(
     launchEntry(
       context,
@@ -90,7 +96,7 @@ async function openLogin(
       {
         kind: 'login',
         outcome: 'accepted',
-        statement: `Asked ${new URL(url).host} to begin a login for ${link.person.fullName}.`,
+        statement: `Asked ${new URL(url).host} to begin a login for ${link.person.fullName}${purpose}.`,
         durationMs: performance.now() - started,
       },
     ),

@@ -1,3 +1,5 @@
+import { isScored } from '@bathyscribe/core/identity'
+import { writeResultId } from '@bathyscribe/core/lti1'
 import {
   AGS_CLAIM,
   COURSE_FILES_CLAIM,
@@ -6,30 +8,49 @@ import {
   GROUPS_SCOPE,
   holdsScope,
   LINE_ITEM_READ_SCOPE,
+  LINE_ITEM_SCOPE,
+  MEMBERSHIP_CLAIM,
+  MEMBERSHIP_SCOPE,
+  OUTCOMES_CLAIM,
+  OUTCOMES_SCOPE,
+  RESULT_READ_SCOPE,
   SCORE_SCOPE,
   type Claims,
 } from '@bathyscribe/core/lti13'
 import type { Link } from '../../records/statements/links.js'
 import type { Context } from '../context.js'
+import { outcomesUrl } from '../platform.js'
 
 /** The claims of services that a tool of LTI 1.3 may use in the course of a link, as far as their scopes are granted. */
-export function serviceClaims(
-  { settings }: Pick<Context, 'settings'>,
-  { registration, course, resource }: Link,
-): Claims {
+export function serviceClaims({ settings, keys }: Pick<Context, 'settings' | 'keys'>, link: Link): Claims {
+  const { registration, course, resource, person, enrolment } = link
   const at = courseServices(settings, course.id)
   const { scopes } = registration
-  const reads = holdsScope(scopes, LINE_ITEM_READ_SCOPE)
-  const scores = scopes.includes(SCORE_SCOPE)
+  const grades = [LINE_ITEM_SCOPE, LINE_ITEM_READ_SCOPE, RESULT_READ_SCOPE, SCORE_SCOPE].filter((one) =>
+    holdsScope(scopes, one),
+  )
+  const columns = [...(resource.kind === 'assignment' ? [resource.id] : []), ...resource.tiedColumns]
   return {
-    ...((reads || scores) && {
+    ...(grades.length > 0 && {
       [AGS_CLAIM]: {
-        scope: [...(reads ? [LINE_ITEM_READ_SCOPE] : []), ...(scores ? [SCORE_SCOPE] : [])],
+        scope: grades,
         lineitems: `${at}/lineitems`,
-        // A link has a column exactly when it is an assignment: that is how two assignments on one content are told apart.
-        ...(resource.kind === 'assignment' && { lineitem: `${at}/lineitems/${resource.id}` }),
+        // Only where there is exactly one: that is how two assignments on one content are told apart (AGS 2.0 section 3.1).
+        ...(columns.length === 1 && { lineitem: `${at}/lineitems/${columns[0]!}` }),
       },
     }),
+    ...(scopes.includes(MEMBERSHIP_SCOPE) && {
+      [MEMBERSHIP_CLAIM]: { context_memberships_url: `${at}/memberships`, service_versions: ['2.0'] },
+    }),
+    ...(scopes.includes(OUTCOMES_SCOPE) &&
+      resource.kind === 'assignment' && {
+        [OUTCOMES_CLAIM]: {
+          lis_outcome_service_url: outcomesUrl(settings),
+          ...(isScored(enrolment?.role) && {
+            lis_result_sourcedid: writeResultId(keys.resultIdKey, { linkId: resource.id, personId: person.id }),
+          }),
+        },
+      }),
     ...(scopes.includes(GROUPS_SCOPE) && {
       [GROUPS_CLAIM]: {
         scope: [GROUPS_SCOPE],

@@ -1,49 +1,105 @@
 import { Refusal } from '@bathyscribe/contract'
 import { checkAccessToken, holdsScope, readJws, verifyJws } from '@bathyscribe/core/lti13'
 import { verifyRs256 } from '../../keys/rsa.js'
-import type { CourseRecord } from '../../records/entities/courses.js'
-import type { ClientRow } from '../../records/statements/clients.js'
+import type { CallerRow } from '../../records/statements/service-callers.js'
 import { NO_LINK } from '../../records/statements/messages.js'
+import { clip } from '../../wire/mask.js'
 import type { Context } from '../context.js'
 
 /** A tool that calls a service, in one course. */
-export interface ToolCaller {
-  tool: ClientRow
-  course: CourseRecord
+export type ToolCaller = CallerRow
+
+/** A call of a service by its token. `column` and `subject` are looked up beside it. */
+export interface ServiceCall {
+  bearer: string | undefined
+  scope: string
+  courseId: string
+  column?: string | undefined
+  subject?: string | undefined
 }
 
+/** Tokens whose signature was verified: the same one comes with every score of a burst. */
+const VERIFIED_AT_MOST = 2000
+const verified = new WeakMap<Context['keyring'], Map<string, { kid: string; claims: Record<string, unknown> }>>()
+
 /**
- * Finds which tool calls a service, and that it may in this course: our own token, its scope, the tool still enabled, the course one that it is used in.
+ * Finds which tool calls a service, and that it may in this course: our own token, its scope, the tool still enabled, the course one that it is used in. One query.
  * @throws Refusal `service_token.*`
  */
-export async function toolCaller(
-  context: Context,
-  call: { bearer: string | undefined; scope: string; courseId: string },
-): Promise<ToolCaller> {
+export async function toolCaller(context: Context, call: ServiceCall): Promise<ToolCaller> {
   if (!call.bearer) throw new Refusal('service_token.missing')
-  const jws = readJws(call.bearer)
-  if ('code' in jws || verifyJws(jws, await context.keyring.published(), verifyRs256))
-    throw new Refusal('service_token.unknown')
-  const token = checkAccessToken(jws.claims, {
+  const token = checkAccessToken(await claimsOf(context, call.bearer), {
+    issuer: context.settings.publicUrl,
+    nowSeconds: Math.floor(context.clock.now().getTime() / 1000),
+  })
+  if (!token) throw new Refusal('service_token.unknown')
+  const caller = await context.statements.findCaller({
+    ...call,
+    clientId: token.clientId,
+    connection: token.connection,
+  })
+  if (!caller) throw new Refusal('service_token.other_course')
+  const { tool } = caller
+  if (tool.state !== 'enabled' && tool.state !== 'suspended') throw new Refusal('service_token.unknown')
+  // A scope that was taken back since the token was granted opens nothing any more.
+  if (!holdsScope(token.scopes, call.scope) || !holdsScope(tool.scopes, call.scope))
+    throw new Refusal('service_token.scope', call.scope)
+  if (!caller.isThere) throw new Refusal('service_token.other_course')
+  if (token.connection !== undefined) {
+    if (!holdsScope(caller.connectionScopes ?? [], call.scope)) throw new Refusal('service_token.scope', call.scope)
+    await noteUse(context, token.connection)
+  }
+  return caller
+}
+
+/** When connections were last noted as used, so that a burst of scores does not write that with each. */
+const noted = new Map<string, number>()
+const NOTE_EVERY_MS = 60_000
+
+async function noteUse({ records, clock }: Context, connectionId: string): Promise<void> {
+  const now = clock.now()
+  if (now.getTime() - (noted.get(connectionId) ?? 0) < NOTE_EVERY_MS) return
+  if (noted.size >= VERIFIED_AT_MOST) noted.clear()
+  noted.set(connectionId, now.getTime())
+  await records.connections.noteUse(connectionId, now)
+}
+
+/** Whose token it is, for what belongs to no single course. @throws Refusal `service_token.*` */
+export async function connectedCaller(context: Context, bearer: string | undefined) {
+  if (!bearer) throw new Refusal('service_token.missing')
+  const token = checkAccessToken(await claimsOf(context, bearer), {
     issuer: context.settings.publicUrl,
     nowSeconds: Math.floor(context.clock.now().getTime() / 1000),
   })
   const tool = token && (await context.statements.findClient(token.clientId))
-  if (!token || !tool || (tool.state !== 'enabled' && tool.state !== 'suspended'))
+  if (!token?.connection || !tool || (tool.state !== 'enabled' && tool.state !== 'suspended'))
     throw new Refusal('service_token.unknown')
-  // A scope that was taken back since the token was granted opens nothing any more.
-  if (!holdsScope(token.scopes, call.scope) || !holdsScope(tool.scopes, call.scope))
-    throw new Refusal('service_token.scope', call.scope)
-  const isThere = await context.records.tools.isInCourse(tool.id, call.courseId)
-  if (!isThere) throw new Refusal('service_token.other_course')
-  return { tool, course: await context.records.courses.byRef(call.courseId) }
+  const found = await context.records.connections.one(token.connection)
+  if (!found || found.revokedAt || found.tool.id !== tool.id) throw new Refusal('service_token.unknown')
+  await noteUse(context, token.connection)
+  return { tool, connection: found }
+}
+
+async function claimsOf({ keyring }: Context, bearer: string): Promise<Record<string, unknown>> {
+  const known = verified.get(keyring) ?? new Map<string, { kid: string; claims: Record<string, unknown> }>()
+  verified.set(keyring, known)
+  const keys = await keyring.published()
+  const seen = known.get(bearer)
+  // A key that is not published any more takes its tokens with it.
+  if (seen && keys.some((key) => key.kid === seen.kid)) return seen.claims
+  const jws = readJws(bearer)
+  if ('code' in jws || verifyJws(jws, keys, verifyRs256)) throw new Refusal('service_token.unknown')
+  if (known.size >= VERIFIED_AT_MOST) known.delete(known.keys().next().value!)
+  known.set(bearer, { kid: jws.keyId ?? '', claims: jws.claims })
+  return jws.claims
 }
 
 /** Leaves the wire entry of a service call. */
 export async function leaveServiceEntry(
   context: Context,
-  caller: ToolCaller | undefined,
-  call: { url: string; started: number; kind?: 'service' | 'score' },
+  caller:
+    ({ tool: Pick<ToolCaller['tool'], 'id'> } & Partial<Pick<ToolCaller, 'course' | 'column' | 'person'>>) | undefined,
+  call: { method?: string; url: string; started: number; kind?: 'service' | 'score'; body?: string | undefined },
   found: { outcome: 'accepted' | 'refused'; statement: string; code?: string; detail?: string | undefined },
 ): Promise<void> {
   await context.statements.writeMessage({
@@ -55,8 +111,14 @@ export async function leaveServiceEntry(
     ...found,
     detail: found.detail ?? null,
     registrationId: caller?.tool.id ?? null,
-    courseId: caller?.course.id ?? null,
+    courseId: caller?.course?.id ?? null,
+    assignmentId: caller?.column?.id ?? null,
+    personId: caller?.person?.id ?? null,
     durationMs: performance.now() - call.started,
-    request: { method: call.kind === 'score' ? 'POST' : 'GET', url: call.url.slice(0, 2000) },
+    request: {
+      method: call.method ?? 'GET',
+      url: call.url.slice(0, 2000),
+      ...(call.body !== undefined && { body: clip(call.body) }),
+    },
   })
 }

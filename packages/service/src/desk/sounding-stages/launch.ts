@@ -16,10 +16,10 @@ import type { Found, Run } from './run.js'
 export async function soundLaunch(run: Run, as: 'instructor' | 'test_learner'): Promise<Found[]> {
   const { context, assignment, soundingId, signal } = run
   const link = await linkFor(context, assignment, { as })
-  const before = await context.records.scores.standing(assignment.id, link.person.id)
+  const before = await context.records.scores.trail(assignment.id, link.person.id, 1, undefined)
   const extraCustom = as === 'test_learner' ? link.registration.soundingParameters : {}
   const tried = await tryLaunch(context, link, { kind: 'try', soundingId, extraCustom, signal })
-  if (as === 'test_learner') run.testLearner = { link, lastScoreId: before?.scoreId ?? null }
+  if (as === 'test_learner') run.testLearner = { link, lastScoreId: before.items[0]?.id ?? null }
   const who = as === 'instructor' ? link.person.fullName : 'the test learner'
   if (tried.refusal === undefined) {
     const framed = framing(run, tried)

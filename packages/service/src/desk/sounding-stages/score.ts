@@ -1,6 +1,7 @@
-import { ERRORS } from '@bathyscribe/contract'
+import { ERRORS, type ErrorCode } from '@bathyscribe/contract'
 import { pointsOf, sameNumber } from '@bathyscribe/core/scores'
 import type { Link } from '../../records/statements/links.js'
+import type { TrailRow } from '../../records/scores.js'
 import type { Context } from '../context.js'
 import { skipped, type Found, type Run } from './run.js'
 
@@ -9,7 +10,7 @@ const SCORE_WAIT_MS = 8000
 const SCORE_LOOK_EVERY_MS = 150
 
 export async function soundScore(run: Run): Promise<Found[]> {
-  const { context, assignment, tool, signal } = run
+  const { context, tool, signal } = run
   const { link, lastScoreId } = run.testLearner!
   if (!tool.features.includes('scores'))
     return [
@@ -28,26 +29,25 @@ export async function soundScore(run: Run): Promise<Found[]> {
   const until = performance.now() + SCORE_WAIT_MS
   while (performance.now() < until) {
     signal.throwIfAborted()
-    const refusal = await lastRefusal(context, link, lastScoreId)
-    if (refusal)
+    const found = await newEntry(context, link, lastScoreId)
+    if (found?.outcome === 'refused')
       return [
         {
           check: 'received',
           verdict: 'fail',
-          statement: `The tool sent a score that was refused: “${refusal.sent ?? ''}”.`,
-          cause: refusal.cause,
-          remedy: refusal.hint,
-          wireEntryId: refusal.wireEntryId,
+          statement: `The tool sent a score that was refused: “${found.sent ?? ''}”.`,
+          cause: ERRORS[found.code as ErrorCode]?.sentence ?? found.code,
+          remedy: ERRORS[found.code as ErrorCode]?.hint ?? null,
+          wireEntryId: found.wireEntryId,
         },
       ]
-    const standing = await context.records.scores.standing(assignment.id, link.person.id)
-    if (standing && standing.scoreId !== lastScoreId)
+    if (found)
       return [
         {
           check: 'received',
           verdict: 'pass',
-          statement: `The tool sent ${standing.sent ?? 'a cleared score'} of 1 for the test learner.`,
-          wireEntryId: await wireEntryOf(context, link, standing.scoreId),
+          statement: `The tool sent ${found.sent === null ? 'a cleared score' : `${found.sent} of ${found.sentOutOf}`} for the test learner.`,
+          wireEntryId: found.wireEntryId,
         },
       ]
     await new Promise((resolve) => setTimeout(resolve, SCORE_LOOK_EVERY_MS))
@@ -85,25 +85,12 @@ async function noScore({ context, tool, assignment, testLearner }: Run): Promise
       }
 }
 
-async function lastRefusal(context: Context, link: Link, lastScoreId: string | null) {
-  const { items } = await context.records.scores.trail(link.resource.id, link.person.id, 1, undefined)
-  const last = items[0]
-  if (!last || last.outcome !== 'refused' || (lastScoreId !== null && BigInt(last.id) <= BigInt(lastScoreId)))
-    return undefined
-  // An older refusal without a result before it would be found again: only what came after this launch counts.
-  if (context.clock.now().getTime() - last.at.getTime() > SCORE_WAIT_MS + 2000) return undefined
-  const kind = ERRORS[last.code as keyof typeof ERRORS]
-  return {
-    sent: last.sent,
-    cause: kind?.sentence ?? last.code,
-    hint: kind?.hint ?? null,
-    wireEntryId: last.wireEntryId,
-  }
-}
-
-async function wireEntryOf(context: Context, link: Link, scoreId: string): Promise<string | null> {
-  const { items } = await context.records.scores.trail(link.resource.id, link.person.id, 20, undefined)
-  return items.find((entry) => entry.id === scoreId)?.wireEntryId ?? null
+/** What came for the test learner since this sounding launched: a score, or one that was refused. Words on progress are not waited for. */
+async function newEntry(context: Context, link: Link, since: string | null): Promise<TrailRow | undefined> {
+  const { items } = await context.records.scores.trail(link.resource.id, link.person.id, 5, undefined)
+  return items.find(
+    (one) => one.operation !== 'progress' && one.by === null && (since === null || BigInt(one.id) > BigInt(since)),
+  )
 }
 
 export async function soundGradebook(run: Run): Promise<Found[]> {
@@ -120,7 +107,7 @@ export async function soundGradebook(run: Run): Promise<Found[]> {
       ? {
           check: 'value',
           verdict: 'pass',
-          statement: `${standing.sent} of 1 × ${assignment.points} points = ${standing.points}, as the gradebook has it.`,
+          statement: `${standing.sent} of ${standing.sentOutOf} × ${assignment.points} points = ${standing.points}, as the gradebook has it.`,
         }
       : {
           check: 'value',

@@ -38,6 +38,7 @@ async function checkLogin(context: Context, tool: RegistrationRecord): Promise<T
     kind: 'link',
     linkId: 'check',
     target: tool.documentTarget,
+    aboutId: '',
     expiresSeconds: Math.floor(context.clock.now().getTime() / 1000),
   })
   const fields = initiationParameters({

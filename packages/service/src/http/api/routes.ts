@@ -27,6 +27,9 @@ const SIGN_IN_LIMIT = {
   keyGenerator: (request: FastifyRequest) =>
     `${request.ip} ${String((request.body as { username?: unknown } | undefined)?.username ?? '')}`,
 }
+// Whole files come as text in these.
+const FILE_LIMIT = 6 * 1024 * 1024
+const TAKES_FILES: readonly OperationName[] = ['reconcileScores', 'takeReconciled', 'importRoster']
 const LIMITED: readonly OperationName[] = ['signIn', 'setUp', 'changePassword']
 
 /** Registers every call of the contract; the type of `handlers` sees to it that none is missing. */
@@ -38,6 +41,7 @@ export function registerOperations(app: FastifyInstance, context: Context, handl
     typed.route({
       method: operation.method,
       url: operation.path,
+      ...(TAKES_FILES.includes(name) && { bodyLimit: FILE_LIMIT }),
       schema: {
         operationId: name,
         summary: operation.summary,
@@ -47,6 +51,7 @@ export function registerOperations(app: FastifyInstance, context: Context, handl
         ...(operation.body && { body: operation.body }),
         ...(operation.answer && { response: { [operation.status]: operation.answer } }),
       },
+      ...(operation.bulky && { serializerCompiler: () => (answer: unknown) => JSON.stringify(answer) }),
       config: LIMITED.includes(name) ? { rateLimit: SIGN_IN_LIMIT } : {},
       // Who may call is decided before the body is looked at, so that strangers learn nothing from its faults.
       preValidation: async (request, reply) => {

@@ -2,6 +2,7 @@ import { Refusal } from '@bathyscribe/contract'
 import { isAdministrator } from '../../desk/access.js'
 import type { Context } from '../../desk/context.js'
 import { createCourse } from '../../desk/create-course.js'
+import { importRoster } from '../../desk/import-roster.js'
 import { changeEnrolment, changePerson, createPerson, enrol } from '../../desk/people.js'
 import { auditView, courseView, memberView, personView } from '../../desk/views.js'
 import type { Caller } from '../caller.js'
@@ -9,7 +10,7 @@ import type { Handlers } from './routes.js'
 
 type SiteCalls =
   | 'listPeople' | 'createPerson' | 'showPerson' | 'changePerson' | 'listAudit'
-  | 'listCourses' | 'createCourse' | 'showCourse' | 'listMembers' | 'enrol' | 'changeEnrolment' // prettier-ignore
+  | 'importRoster' | 'listToolRosters' | 'listCourses' | 'createCourse' | 'showCourse' | 'listMembers' | 'enrol' | 'changeEnrolment' // prettier-ignore
 
 /** People and courses. */
 export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
@@ -56,6 +57,13 @@ export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
       const page = await records.people.members(caller.course.id, query)
       return { ...page, items: page.items.map(memberView) }
     },
+    importRoster: ({ caller, body }) => importRoster(context, caller.actor, body),
+    listToolRosters: async ({ caller }) => ({
+      items: (await records.rosterImports.toolRosters(caller.course.id)).map((one) => ({
+        ...one,
+        readAt: one.readAt?.toISOString() ?? null,
+      })),
+    }),
     enrol: async ({ caller, body }) => memberView(await enrol(context, caller.actor, caller.course.id, body)),
     changeEnrolment: async ({ caller, params, body }) =>
       memberView(await changeEnrolment(context, caller.actor, caller.course.id, params.person, body)),

@@ -19,7 +19,6 @@ import { checkTable, makeTable } from '../../desk/assignments/table.js'
 import type { Context } from '../../desk/context.js'
 import { readItem } from '../../desk/outline/read-outline.js'
 import { turnIntoLink } from '../../desk/outline/turn.js'
-import { readGradebook, readTrail } from '../../desk/read-gradebook.js'
 import { readWatch } from '../../desk/read-watch.js'
 import { listWork, showWork } from '../../desk/read-work.js'
 import { startSounding } from '../../desk/run-sounding.js'
@@ -31,7 +30,7 @@ type WorkCalls =
   | 'listAssignments' | 'createAssignment' | 'preflightAssignment' | 'showAssignment' | 'changeAssignment' | 'publishAssignment'
   | 'unpublishAssignment' | 'tryLaunch' | 'listWork' | 'showWork' | 'runSounding' | 'listSoundings' | 'showSounding'
   | 'deleteAssignment' | 'restoreAssignment' | 'copyAssignment' | 'acceptWarning' | 'preflightCourse' | 'checkTable' | 'makeTable' | 'takePicked' | 'turnIntoLink'
-  | 'showGradebook' | 'showTrail' | 'listWire' | 'showWireEntry' | 'showWatch' // prettier-ignore
+  | 'listWire' | 'showWireEntry' | 'showWatch' // prettier-ignore
 
 /** Assignments and all that is seen and done about them. `sound` hands a started sounding to a worker. */
 export function workHandlers(
@@ -139,9 +138,6 @@ export function workHandlers(
       if (courses !== null && !courses.includes(sounding.course.id)) throw new Refusal('sounding.not_found', params.id)
       return sounding
     },
-
-    showGradebook: ({ caller, query }) => readGradebook(context, caller.course, query.testLearner === 'true'),
-    showTrail: ({ caller, params, query }) => readTrail(context, caller.assignment, params.person, query),
 
     listWire: async ({ caller, query }) => {
       const courses = await requireTeaching(records, caller.actor)

@@ -5,6 +5,7 @@ import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import { z } from 'zod'
 import type { Context } from '../../desk/context.js'
 import { openLaunch } from '../../desk/launches/open-launch.js'
+import { openReview } from '../../desk/launches/open-review.js'
 import { isTeachingSide } from '../../desk/launches/obstacles.js'
 import { takeReturn } from '../../desk/launches/take-return.js'
 import type { Link } from '../../records/statements/links.js'
@@ -33,6 +34,19 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
         rehearse: request.query.as === 'test_learner',
       })
       if (version === '1.3') setLoginCookie(context, request, reply)
+      return sendForm(reply, { url, fields, title: 'Opening…' })
+    },
+  )
+
+  typed.get(
+    '/lti/review/:link/:person',
+    { schema: { hide: true, params: LinkParams.extend({ person: z.string().max(32) }) } },
+    async (request, reply) => {
+      const actor = await findActor(context, request)
+      if (!actor || actor.via !== 'session') throw new Refusal('session.required')
+      const { link, person } = request.params
+      const { url, fields } = await openReview(context, actor, { columnId: link, personId: person })
+      setLoginCookie(context, request, reply)
       return sendForm(reply, { url, fields, title: 'Opening…' })
     },
   )

@@ -1,11 +1,12 @@
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import formbody from '@fastify/formbody'
-import { configurationDocument } from '@bathyscribe/core/lti13'
+import { configurationDocument, SCOPES } from '@bathyscribe/core/lti13'
 import { VARIABLE_NAMES } from '@bathyscribe/core/links'
 import { Refusal } from '@bathyscribe/contract'
 import { readJson } from '@bathyscribe/core/intake'
 import type { Context } from '../../desk/context.js'
-import { grantToken } from '../../desk/grant-token.js'
+import { grantToken, revokeByTool } from '../../desk/grant-token.js'
+import { tokenUrl } from '../../desk/platform.js'
 import { authorize } from '../../desk/launches/authorize.js'
 import { manageRegistration, receiveRegistration, type RegistrationAnswer } from '../../desk/tools/self-registration.js'
 import { findActor, LOGIN_COOKIE } from '../caller.js'
@@ -22,6 +23,23 @@ export async function registerLogin(app: FastifyInstance, context: Context): Pro
     reply
       .header('access-control-allow-origin', '*')
       .send(configurationDocument({ issuer: settings.publicUrl, version: context.version, variables: VARIABLE_NAMES })),
+  )
+  app.get('/.well-known/oauth-authorization-server', { schema: { hide: true } }, (_, reply) =>
+    reply.header('access-control-allow-origin', '*').send({
+      issuer: settings.publicUrl,
+      authorization_endpoint: `${settings.publicUrl}/connect`,
+      token_endpoint: tokenUrl(settings),
+      revocation_endpoint: `${settings.publicUrl}/oauth/revoke`,
+      jwks_uri: `${settings.publicUrl}/lti/keyset`,
+      response_types_supported: ['code'],
+      grant_types_supported: ['authorization_code', 'refresh_token', 'client_credentials'],
+      token_endpoint_auth_methods_supported: ['private_key_jwt'],
+      token_endpoint_auth_signing_alg_values_supported: ['RS256'],
+      code_challenge_methods_supported: ['S256'],
+      authorization_response_iss_parameter_supported: true,
+      scopes_supported: Object.keys(SCOPES),
+      'urn:bathyscribe:courses': `${settings.publicUrl}/lti/courses`,
+    }),
   )
   app.get('/lti/keyset', { schema: { hide: true } }, async (_, reply) =>
     reply
@@ -64,6 +82,11 @@ export async function registerLogin(app: FastifyInstance, context: Context): Pro
     scope.post('/lti/token', { schema: { hide: true } }, async (request, reply) => {
       const { status, body } = await grantToken(context, flat((request.body as object | undefined) ?? {}))
       return reply.code(status).header('cache-control', 'no-store').send(body)
+    })
+
+    scope.post('/oauth/revoke', { schema: { hide: true } }, async (request, reply) => {
+      const refused = await revokeByTool(context, flat((request.body as object | undefined) ?? {}))
+      return refused ? reply.code(refused.status).send(refused.body) : reply.code(200).send({})
     })
 
     scope.post('/lti/register', { schema: { hide: true }, bodyLimit: METADATA_LIMIT }, async (request, reply) =>

@@ -1,6 +1,9 @@
 import type { DocumentTarget } from '@bathyscribe/core/lti1'
 import type { ContentItem } from '@bathyscribe/core/content'
+import type { Counting } from '@bathyscribe/core/scores'
 import { Column, Entity, PrimaryColumn } from 'typeorm'
+
+export type AssignmentState = 'draft' | 'published' | 'deleted' | 'column' | 'merged'
 
 @Entity('course')
 export class CourseRecord {
@@ -18,6 +21,10 @@ export class CourseRecord {
   @Column('text') welcome!: string
   /** Of the welcome page. */
   @Column('integer') revision!: number
+  /** How many decimals points are shown with; only ever of display. */
+  @Column('integer', { name: 'shown_decimals' }) shownDecimals!: number
+  /** Whether what has no score counts as nothing earned in totals. */
+  @Column('boolean', { name: 'missing_counts' }) missingCounts!: boolean
   @Column('timestamptz', { name: 'created_at' }) createdAt!: Date
 }
 
@@ -27,6 +34,8 @@ export class CategoryRecord {
   @Column('text', { name: 'course_id' }) courseId!: string
   @Column('text') name!: string
   @Column('integer') position!: number
+  /** Percent of the total as decimal text; null as long as none was given. */
+  @Column('numeric', { nullable: true }) weight!: string | null
 }
 
 @Entity('assignment')
@@ -54,8 +63,23 @@ export class AssignmentRecord {
   @Column('text', { name: 'content_tool_id', nullable: true }) contentToolId!: string | null
   /** Of the table row that it was made from: the same row again makes nothing new. */
   @Column('text', { name: 'row_key', nullable: true }) rowKey!: string | null
-  @Column('text') state!: 'draft' | 'published' | 'deleted'
-  @Column('text', { name: 'state_before', nullable: true }) stateBefore!: 'draft' | 'published' | null
+  /** `column`: made by a tool, no assignment of ours. `merged`: such a column that another stands for. */
+  @Column('text') state!: AssignmentState
+  @Column('text', { name: 'state_before', nullable: true }) stateBefore!: AssignmentState | null
+  /** Which of the scores received counts. */
+  @Column('text') counting!: Counting
+  @Column('text', { name: 'merged_into', nullable: true }) mergedInto!: string | null
+  /** The link that a tool's own column belongs to. */
+  @Column('text', { name: 'tied_to', nullable: true }) tiedTo!: string | null
+  /** What the tool calls it (AGS 2.0 section 3.2). */
+  @Column('text', { name: 'said_resource_id', nullable: true }) saidResourceId!: string | null
+  @Column('text', { name: 'said_tag', nullable: true }) saidTag!: string | null
+  /** Whether learners see their results in it. */
+  @Column('boolean') released!: boolean
+  /** Whether the tool shows single submissions of it, and where; without an address at its launch address (Submission Review 1.0). */
+  @Column('boolean') reviewable!: boolean
+  @Column('text', { name: 'review_url', nullable: true }) reviewUrl!: string | null
+  @Column('jsonb', { name: 'review_custom' }) reviewCustom!: Record<string, string>
   @Column('timestamptz', { name: 'deleted_at', nullable: true }) deletedAt!: Date | null
   @Column('text', { name: 'document_target' }) documentTarget!: DocumentTarget
   @Column('text', { name: 'launch_url', nullable: true }) launchUrl!: string | null

@@ -31,6 +31,12 @@ export interface Link {
     handedIn: number
     /** What a picker is asked for; null for everything that is not a picker. */
     picking: { purpose: 'assignment' | 'unit' | 'text'; multiple: boolean } | null
+    /** Columns that the tool made for it by itself. */
+    tiedColumns: string[]
+    /** Where the tool shows single submissions of it; null where it does not (Submission Review 1.0). */
+    review: { url: string | null; custom: Record<string, string> } | null
+    /** Whether learners see their results. */
+    released: boolean
     /** Whether it was given to this person, when not to everyone. */
     isFor: boolean
   }
@@ -85,7 +91,7 @@ export interface Link {
 const FIND = `
 select l.id as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.state as l_state, l.audience, l.document_target,
   coalesce(l.launch_url, r.launch_url) as launch_url, l.custom_parameters as l_custom, l.resource_link_id,
-  l.opens_at, l.due_at, l.closes_at, l.attempts, l.handed_in, l.is_for, l.picking,
+  l.opens_at, l.due_at, l.closes_at, l.attempts, l.handed_in, l.is_for, l.picking, l.review, l.released,
   c.id as c_id, c.code, c.title as c_title, c.sourced_id as c_sourced_id, c.starts_at as c_starts_at, c.ends_at as c_ends_at,
   r.id as r_id, r.name, r.state as r_state, r.version, r.consumer_key, r.secret_sealed, r.signature_method, r.client_id, r.initiation_url,
   r.redirect_uris, r.features, r.scopes, r.picker_url, r.scores_while_suspended, r.first_entry, r.disclosure, r.custom_parameters as r_custom, r.sounding_parameters,
@@ -95,7 +101,9 @@ select l.id as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.sta
     and f.link_id = case r.first_entry when 'link' then l.id else '' end) as entered,
   p.id as p_id, p.username, p.subject, p.given_name, p.family_name, p.full_name, p.email,
   p.sourced_id as p_sourced_id, p.site_role, e.role, e.state as e_state, res.points as res_points, res.fraction as res_fraction,
-  res.score_id
+  res.score_id,
+  case when r.version = '1.3' then (select array_agg(t.id order by t.id) from assignment t where t.tied_to = l.resource_link_id and t.registration_id = r.id
+    and t.state = 'column') end as tied_columns
 from unnest($1::text[], $2::text[]) with ordinality as asked(link_id, person_id, n)
 left join lateral (
   select 'assignment' as kind, a.id, a.title, a.instructions, a.points, a.state, 'everyone' as audience, a.document_target, a.launch_url,
@@ -103,19 +111,19 @@ left join lateral (
     case when a.attempts is null then 0 else (select count(*)::int from score s where s.assignment_id = a.id and s.person_id = asked.person_id
       and s.outcome = 'accepted' and s.operation = 'replace') end as handed_in,
     ${IS_FOR('asked.person_id')} as is_for,
-    null::jsonb as picking
-  from assignment a where a.id = asked.link_id and a.state <> 'deleted'
+    null::jsonb as picking, case when a.reviewable then jsonb_build_object('url', a.review_url, 'custom', a.review_custom) end as review, a.released
+  from assignment a where a.id = asked.link_id and a.state in ('draft', 'published')
   union all
   select 'menu', m.id, m.label, '', 0, case when m.shown then 'published' else 'draft' end, m.audience, m.document_target, m.launch_url,
-    m.custom_parameters, m.resource_link_id, m.course_id, m.registration_id, null, null, null, null, 0, true, null
+    m.custom_parameters, m.resource_link_id, m.course_id, m.registration_id, null, null, null, null, 0, true, null, null, true
   from menu_entry m where m.id = asked.link_id
   union all
   select 'item', i.id, i.title, '', 0, case when i.published and (i.unit_id is null or u.published) then 'published' else 'draft' end, 'everyone',
-    i.document_target, i.launch_url, i.custom_parameters, i.resource_link_id, i.course_id, i.registration_id, null, null, null, null, 0, true, null
+    i.document_target, i.launch_url, i.custom_parameters, i.resource_link_id, i.course_id, i.registration_id, null, null, null, null, 0, true, null, null, true
   from unit_item i left join unit u on u.id = i.unit_id where i.id = asked.link_id and i.kind = 'tool_link'
   union all
   select 'picker', k.id, x.name, '', 0, 'published', 'instructors', 'frame', x.picker_url, '{}', '', k.course_id, k.registration_id, null, null, null,
-    null, 0, true, jsonb_build_object('purpose', k.purpose, 'multiple', k.multiple)
+    null, 0, true, jsonb_build_object('purpose', k.purpose, 'multiple', k.multiple), null, true
   from picking k join registration x on x.id = k.registration_id where k.id = asked.link_id and k.person_id = asked.person_id and k.state = 'open'
 ) l on true
 left join course c on c.id = l.course_id
@@ -185,6 +193,9 @@ interface Row {
   res_points: string | null
   res_fraction: string | null
   score_id: string | null
+  tied_columns: string[] | null
+  review: Link['resource']['review']
+  released: boolean
 }
 
 /** Finds links by link and person; undefined where either does not exist. */
@@ -223,6 +234,9 @@ function toLink(row: Row): Link | undefined {
       attempts: row.attempts,
       handedIn: row.handed_in,
       isFor: row.is_for,
+      tiedColumns: row.tied_columns ?? [],
+      review: row.review,
+      released: row.released,
       picking: row.picking,
     },
     course: {

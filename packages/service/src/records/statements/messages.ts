@@ -25,11 +25,19 @@ export interface MessageToWrite {
   /** Uses up a nonce of the registration: nothing is written if it was used before. */
   nonce?: { value: string; expiresAt: Date }
   /**
-   * Adds to the trail; an accepted one moves the result. Nothing is written if the assignment's points are no longer `outOf`, or if a result stands that was sent at the same
-   * time or later.
+   * Adds to the trail; an accepted one moves the result as the column's counting has it. Nothing is written if the column's points are no longer `outOf`, or if something was
+   * heard of the person that was sent at the same time or later.
    */
   score?: {
-    operation: 'replace' | 'delete'
+    operation: 'replace' | 'delete' | 'progress'
+    /** The column that it was sent to, when another stands for it. */
+    sentTo?: string | null
+    activity?: string | null
+    grading?: string | null
+    comment?: string | null
+    submittedAt?: Date | null
+    /** What `sent` is out of; `1` unless given. */
+    sentOutOf?: string | null
     outcome: 'accepted' | 'refused'
     code: string | null
     sent: string | null
@@ -58,6 +66,10 @@ export type MessageWritten =
   | { written: true; wireEntryId: string; scoreId: string | null }
   | { written: false; why: 'nonce_used' | 'points_changed' }
 
+const TAKES_OVER = `(takes_over(excluded.counting, excluded.last_operation, r.fraction, excluded.fraction)
+  and (excluded.counting <> 'latest' or r.last_id < excluded.last_id))`
+const IS_MEAN = `(excluded.counting = 'mean' and excluded.last_operation = 'replace' and r.counted > 0)`
+
 // Rows are written in one order of keys, so that two such statements at once cannot wait for each other in a circle.
 const WRITE = `
 with asked as materialized (
@@ -65,9 +77,11 @@ with asked as materialized (
     n integer, at timestamptz, kind text, direction text, outcome text, code text, detail text, statement text, registration_id text,
     course_id text, assignment_id text, menu_entry_id text, unit_item_id text, picking_id text, person_id text, sounding_id text, duration_ms real, request json, response json,
     nonce text, nonce_expires_at timestamptz, is_visit boolean,
-    operation text, score_outcome text, score_code text, sent text, fraction numeric, points numeric, out_of numeric, result_data json, sent_at timestamptz)
+    operation text, score_outcome text, score_code text, sent text, fraction numeric, points numeric, out_of numeric, result_data json, sent_at timestamptz,
+    sent_to text, activity text, grading text, comment text, submitted_at timestamptz, sent_out_of text)
 ), target as materialized (
-  select x.n from asked x join assignment a on a.id = x.assignment_id and a.points = x.out_of
+  select x.n, a.counting, (select r.standing from result r where r.assignment_id = x.assignment_id and r.person_id = x.person_id) as points_before
+  from asked x join assignment a on a.id = x.assignment_id and a.points = x.out_of and a.merged_into is null
   where x.operation is not null and not exists (select 1 from result r where r.assignment_id = x.assignment_id and r.person_id = x.person_id
     and r.sent_at >= x.sent_at)
   for key share of a
@@ -78,26 +92,48 @@ with asked as materialized (
   order by registration_id, nonce
   on conflict do nothing returning registration_id, nonce
 ), ready as materialized (
-  select x.*, nextval('wire_entry_id') as wire_id, case when x.operation is not null then nextval('score_id') end as score_id
-  from asked x
+  select x.*, nextval('wire_entry_id') as wire_id, case when x.operation is not null then nextval('score_id') end as score_id, t.counting, t.points_before
+  from asked x left join target t using (n)
   where (x.operation is null or exists (select 1 from target t where t.n = x.n))
     and (x.nonce is null or exists (select 1 from fresh f where f.registration_id = x.registration_id and f.nonce = x.nonce))
+), standing as (
+  insert into result as r (assignment_id, person_id, sent, sent_out_of, fraction, points, score_id, at, sent_at, last_operation, counting, last_id, out_of, attempts, counted, sum,
+    activity, grading, heard_at, comment, submitted_at)
+  select assignment_id, person_id, case when operation = 'replace' then sent end, case when operation = 'replace' then sent_out_of end, fraction, points, case when operation <> 'progress' then score_id end,
+    case when operation <> 'progress' then at end, sent_at, operation, counting, score_id, out_of, (operation = 'replace')::int, (operation = 'replace')::int,
+    coalesce(fraction, 0), activity, grading, at, comment, submitted_at
+  from ready where score_outcome = 'accepted' order by assignment_id, person_id
+  on conflict (assignment_id, person_id) do update set
+    sent = case when ${TAKES_OVER} then excluded.sent else r.sent end,
+    sent_out_of = case when ${TAKES_OVER} then excluded.sent_out_of else r.sent_out_of end,
+    fraction = case when not ${TAKES_OVER} then r.fraction when ${IS_MEAN} then mean_of(r.sum + excluded.sum, r.counted + 1) else excluded.fraction end,
+    points = case when not ${TAKES_OVER} then r.points
+      when ${IS_MEAN} then points_of(mean_of(r.sum + excluded.sum, r.counted + 1), excluded.out_of) else excluded.points end,
+    score_id = case when ${TAKES_OVER} then excluded.score_id else r.score_id end,
+    at = case when ${TAKES_OVER} then excluded.at else r.at end,
+    attempts = r.attempts + excluded.attempts,
+    counted = case excluded.last_operation when 'delete' then 0 else r.counted + excluded.counted end,
+    sum = case excluded.last_operation when 'delete' then 0 else trim_scale(r.sum + excluded.sum) end,
+    counting = excluded.counting, out_of = excluded.out_of, last_operation = excluded.last_operation, last_id = greatest(r.last_id, excluded.last_id),
+    sent_at = coalesce(excluded.sent_at, r.sent_at), activity = excluded.activity, grading = excluded.grading, heard_at = excluded.heard_at,
+    comment = coalesce(excluded.comment, r.comment), submitted_at = coalesce(excluded.submitted_at, r.submitted_at)
+  where r.sent_at is null or excluded.sent_at is null or r.sent_at < excluded.sent_at
+  returning r.assignment_id, r.person_id
+), kept as materialized (
+  -- A newer score that came in by another process between our reading and our writing: nothing of this one is kept.
+  select x.* from ready x where x.score_outcome is distinct from 'accepted'
+    or exists (select 1 from standing s where s.assignment_id = x.assignment_id and s.person_id = x.person_id)
 ), entry as (
   insert into wire_entry (id, at, kind, direction, outcome, code, detail, statement, registration_id, course_id, assignment_id,
     menu_entry_id, unit_item_id, picking_id, person_id, sounding_id, duration_ms, request, response)
   select wire_id, at, kind, direction, outcome, code, detail, statement, registration_id, course_id, assignment_id,
-    menu_entry_id, unit_item_id, picking_id, person_id, sounding_id, duration_ms, request, response from ready
+    menu_entry_id, unit_item_id, picking_id, person_id, sounding_id, duration_ms, request, response from kept
 ), trail as (
-  insert into score (id, assignment_id, person_id, at, operation, outcome, code, sent, fraction, points, out_of, result_data, sent_at, wire_entry_id)
-  select score_id, assignment_id, person_id, at, operation, score_outcome, score_code, sent, fraction, points, out_of, result_data, sent_at, wire_id
-  from ready where operation is not null
-), standing as (
-  insert into result (assignment_id, person_id, sent, fraction, points, score_id, at, sent_at)
-  select assignment_id, person_id, sent, fraction, points, score_id, at, sent_at
-  from ready where score_outcome = 'accepted' order by assignment_id, person_id
-  on conflict (assignment_id, person_id) do update set sent = excluded.sent, fraction = excluded.fraction,
-    points = excluded.points, score_id = excluded.score_id, at = excluded.at, sent_at = excluded.sent_at
-  where result.score_id < excluded.score_id and (result.sent_at is null or excluded.sent_at is null or result.sent_at < excluded.sent_at)
+  insert into score (id, assignment_id, person_id, at, operation, outcome, code, sent, fraction, points, out_of, result_data, sent_at, wire_entry_id,
+    activity, grading, comment, submitted_at, sent_out_of, points_before)
+  select score_id, coalesce(sent_to, assignment_id), person_id, at, operation, score_outcome, score_code, sent, fraction, points, out_of, result_data, sent_at, wire_id,
+    activity, grading, comment, submitted_at, sent_out_of, points_before
+  from kept where operation is not null
 ), seen as (
   insert into visit (assignment_id, person_id, first_at, last_at, launches, last_wire_id)
   select assignment_id, person_id, at, at, 1, wire_id from ready where is_visit order by assignment_id, person_id
@@ -106,7 +142,7 @@ with asked as materialized (
 )
 select x.n, r.wire_id::text as wire_id, r.score_id::text as score_id,
   (x.operation is null or exists (select 1 from target t where t.n = x.n)) as on_target
-from asked x left join ready r using (n) order by x.n`
+from asked x left join kept r using (n) order by x.n`
 
 interface WrittenRow {
   wire_id: string | null
@@ -176,6 +212,12 @@ function toRow(message: MessageToWrite, n: number): Record<string, unknown> {
     out_of: score?.outOf,
     result_data: score?.resultData,
     sent_at: score?.sentAt ?? null,
+    sent_to: score?.sentTo ?? null,
+    activity: score?.activity ?? null,
+    grading: score?.grading ?? null,
+    comment: score?.comment ?? null,
+    submitted_at: score?.submittedAt ?? null,
+    sent_out_of: score?.sent == null ? null : (score.sentOutOf ?? '1'),
   }
 }
 

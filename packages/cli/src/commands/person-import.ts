@@ -1,0 +1,89 @@
+import type { RosterImported } from '@bathyscribe/contract'
+import { readFileSync } from 'node:fs'
+import { basename } from 'node:path'
+import type { Command } from 'commander'
+import { examples, job } from '../terminal/command.js'
+import { EXIT, Failure } from '../terminal/failure.js'
+import { moment, paint, table, visible } from '../terminal/output.js'
+import { readText } from '../terminal/secrets.js'
+
+function showImport(one: RosterImported): string {
+  const would = one.applied ? '' : 'would be '
+  return [
+    `${one.peopleMade} people ${would}made, ${one.peopleChanged} changed; ${one.coursesMade} courses ${would}made.`,
+    `${one.added} enrolments ${would}added, ${one.returned} back or in another role, ${one.dropped} dropped, ${one.unchanged} as they were.`,
+    ...(one.whole ? [paint('quiet', 'The file is whole: who is not named in a class of it has left it.')] : []),
+    ...one.problems.map(
+      (problem) =>
+        `${paint('look', '▲')} ${visible(problem.file)}${problem.line ? ` line ${problem.line}` : ''}: ${visible(problem.message)}`,
+    ),
+    ...(one.applied ? [] : ['Nothing is done yet: say --apply.']),
+  ].join('\n')
+}
+
+/** Whole rosters, and what tools know of them. */
+export function addRosterCommands(person: Command): void {
+  person
+    .command('import <file>')
+    .description('brings people and enrolments in step with a roster: CSV, or OneRoster 1.2 CSV in a zip archive')
+    .option('--course <course>', 'for lines of a table that name none')
+    .option('--no-make-courses', 'does not make courses for classes that are not known')
+    .option('--apply', 'does it; without, only says what would change')
+    .addHelpText('after', examples('person import newcomers.csv --course HYD-210', 'person import roster.zip --apply'))
+    .action(
+      job<{ course?: string; makeCourses: boolean; apply?: boolean }>(async ({ client, options, show }, file) => {
+        const isArchive = /\.zip$/i.test(file)
+        show(
+          await client.call('importRoster', {
+            body: {
+              fileName: file === '-' ? 'standard input' : basename(file),
+              ...(isArchive ? { zip: archiveOf(file) } : { table: readText(file) }),
+              ...(options.course && { course: options.course }),
+              makeCourses: options.makeCourses,
+              apply: options.apply ?? false,
+            },
+          }),
+          showImport,
+        )
+      }),
+    )
+
+  person
+    .command('known <course>')
+    .description(
+      'what each tool of a course knows of its people: whom it has not heard of, whom it still has though they left',
+    )
+    .addHelpText('after', examples('person known HYD-210', 'person known WKR-115 --json'))
+    .action(
+      job(async ({ client, show }, course) =>
+        show(await client.call('listToolRosters', { params: { course } }), ({ items }) =>
+          items.length === 0
+            ? 'The course has no tools.'
+            : table(
+                ['tool', 'roster read', 'entered', 'scored', 'not heard of', 'still has'],
+                items.map((one) => [
+                  visible(one.tool.name),
+                  one.readAt === null ? 'never' : moment(one.readAt),
+                  `${one.launched} of ${one.learners}`,
+                  String(one.scored),
+                  names(one.unheard),
+                  names(one.keeps),
+                ]),
+              ),
+        ),
+      ),
+    )
+}
+
+function names(people: readonly { fullName: string }[]): string {
+  const shown = people.slice(0, 3).map((one) => visible(one.fullName))
+  return people.length > 3 ? `${shown.join(', ')} … (${people.length})` : shown.join(', ') || '–'
+}
+
+function archiveOf(file: string): string {
+  try {
+    return readFileSync(file).toString('base64')
+  } catch {
+    throw new Failure(`${file} cannot be read.`, EXIT.usage, 'Check its name.')
+  }
+}

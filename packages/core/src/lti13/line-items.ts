@@ -1,0 +1,72 @@
+import { plainText } from '../content/item.js'
+import { asObject } from '../intake/json.js'
+import { decimalOf, momentOf } from './scores.js'
+
+/** A column as a tool wants it (AGS 2.0 section 3.2). */
+export interface WantedLineItem {
+  label: string
+  /** Exact decimal text above 0. */
+  points: string
+  resourceId: string | null
+  tag: string | null
+  /** The identifier of one of the tool's own links. */
+  resourceLinkId: string | null
+  opensAt: Date | null
+  dueAt: Date | null
+  released: boolean
+  /** Whether the tool shows single submissions of it, and where (Submission Review 1.0 section 3.2). */
+  review: { url: string | null; custom: Record<string, string> } | null
+}
+
+export interface LineItemProblem {
+  code: 'line_item.malformed' | 'line_item.maximum'
+  detail: string
+}
+
+const MOST_POINTS = 100_000
+
+/** Reads the body of a line item (AGS 2.0 section 3.2). Does NOT know which links are the tool's. */
+export function readLineItem(value: unknown): WantedLineItem | LineItemProblem {
+  const item = asObject(value)
+  if (!item) return { code: 'line_item.malformed', detail: 'not an object' }
+  const label = plainText(item['label'], 200)
+  if (!label) return { code: 'line_item.malformed', detail: 'label' }
+  const points = decimalOf(item['scoreMaximum'])
+  if (points === undefined || Number(points) <= 0 || Number(points) > MOST_POINTS)
+    return { code: 'line_item.maximum', detail: JSON.stringify(item['scoreMaximum'] ?? null).slice(0, 40) }
+  for (const name of ['startDateTime', 'endDateTime'])
+    if (item[name] !== undefined && item[name] !== null && !momentOf(item[name]))
+      return { code: 'line_item.malformed', detail: name }
+  const review = readReview(item['submissionReview'])
+  if (review === undefined) return { code: 'line_item.malformed', detail: 'submissionReview' }
+  return {
+    label,
+    points,
+    resourceId: text(item['resourceId']),
+    tag: text(item['tag']),
+    resourceLinkId: text(item['resourceLinkId']),
+    opensAt: momentOf(item['startDateTime']),
+    dueAt: momentOf(item['endDateTime']),
+    released: item['gradesReleased'] !== false,
+    review,
+  }
+}
+
+function readReview(value: unknown): WantedLineItem['review'] | undefined {
+  if (value === undefined || value === null) return null
+  const review = asObject(value)
+  if (!review) return undefined
+  const { url } = review
+  if (url !== undefined && (typeof url !== 'string' || !/^https?:\/\//.test(url) || url.length > 2000)) return undefined
+  const custom = Object.entries(asObject(review['custom']) ?? {}).filter(
+    (one): one is [string, string] => typeof one[1] === 'string',
+  )
+  return {
+    url: url ?? null,
+    custom: Object.fromEntries(custom.slice(0, 50).map(([name, own]) => [name.slice(0, 100), own.slice(0, 2000)])),
+  }
+}
+
+function text(value: unknown): string | null {
+  return typeof value === 'string' && value !== '' ? value.slice(0, 255) : null
+}

@@ -1,0 +1,209 @@
+import type { FastifyInstance, FastifyReply } from 'fastify'
+import { LaunchRefused, type Fields } from '../lti1/verify-launch.js'
+import { GradeServices, type RosterMember } from '../lti13/grade-services.js'
+import { SCORE_SCOPES, type About } from '../lti13/registration.js'
+import type { Platform } from '../lti13/state.js'
+import { createTool13, type Tool13Options } from '../lti13/tool13-app.js'
+import { buttonForm, escape, type Look } from '../parts/page.js'
+import { beginning, discover, exchange, giveBack, type Held, type Server } from './connection.js'
+
+const LOOK: Look = { name: 'Tally Bench', ink: '#54452a', ground: '#f6f3ea' }
+const ROSTER_SCOPE = 'https://purl.imsglobal.org/spec/lti-nrps/scope/contextmembership.readonly'
+const ABOUT: About = {
+  name: LOOK.name,
+  description: 'Paper work that is marked outside: links a course, pulls its roster, posts all scores.',
+  target: '/bench',
+  scopes: [...SCORE_SCOPES, ROSTER_SCOPE],
+  claims: ['sub', 'name'],
+  redirects: ['/connected'],
+  placements: [],
+}
+
+interface Paper {
+  label: string
+  maximum: number
+  column: string
+  marks: Record<string, number>
+  sent: Record<string, number>
+}
+interface LinkedCourse {
+  id: string
+  label: string
+  title: string
+  memberships: string
+  lineitems: string
+  people: RosterMember[]
+  /** What the last pull of the roster brought. */
+  news: { added: string[]; left: string[] }
+  papers: Record<string, Paper>
+}
+interface TallyState {
+  held?: Held
+  waiting?: { state: string; verifier: string }
+  courses: Record<string, LinkedCourse>
+}
+
+/** Tally Bench, a practice tool that is not launched but connected: an instructor lets it into courses, and it works there by itself. */
+export function createTally(options: Tool13Options): Promise<FastifyInstance> {
+  const redirectUri = `${options.publicUrl}/connected`
+  return createTool13<TallyState>(options, (tool) => {
+    const { app, state, send } = tool
+    const mine = (): TallyState => (state.value.links['tally'] ??= { courses: {} })
+    const platform = (): Platform => {
+      const last = state.value.platforms.at(-1)
+      if (!last) throw new LaunchRefused(409, 'No platform is known yet.')
+      return last
+    }
+    let known: { issuer: string; server: Server } | undefined
+    const server = async () => {
+      if (known?.issuer !== platform().issuer) known = { issuer: platform().issuer, server: await discover(platform()) }
+      return known.server
+    }
+    const token = async (): Promise<string> => {
+      const { held } = mine()
+      if (!held) throw new LaunchRefused(409, 'No course is linked yet: connect first.')
+      if (held.expiresAt > Date.now()) return held.access
+      const fresh = await exchange(await server(), platform(), await state.signingKey(), {
+        grant_type: 'refresh_token',
+        refresh_token: held.refresh,
+      })
+      mine().held = fresh
+      state.save()
+      return fresh.access
+    }
+    const services = new GradeServices(() => token())
+    const courseOf = (body: Fields | undefined): LinkedCourse => {
+      const found = mine().courses[body?.['course'] ?? '']
+      if (!found) throw new LaunchRefused(404, 'This course is not linked.')
+      return found
+    }
+
+    app.get('/connect', async (_, reply) => {
+      const { url, ...waiting } = beginning(await server(), platform(), redirectUri, ABOUT.scopes)
+      mine().waiting = waiting
+      state.save()
+      return reply.redirect(url)
+    })
+    app.get<{ Querystring: Record<string, string | undefined> }>('/connected', async (request, reply) => {
+      const { code, state: given, error } = request.query
+      const { waiting } = mine()
+      if (error) return send(reply, 'Not connected', '', `<p>Your platform says: ${escape(error)}.</p>`, 400)
+      if (!code || !waiting || waiting.state !== given)
+        throw new LaunchRefused(400, 'This is not the answer to what we asked.')
+      mine().held = await exchange(await server(), platform(), await state.signingKey(), {
+        grant_type: 'authorization_code',
+        code,
+        redirect_uri: redirectUri,
+        code_verifier: waiting.verifier,
+      })
+      delete mine().waiting
+      await listCourses()
+      return openBench(reply)
+    })
+    app.post('/disconnect', async (_, reply) => {
+      const { held } = mine()
+      if (held) await giveBack(await server(), platform(), await state.signingKey(), held.refresh)
+      state.value.links['tally'] = { courses: {} }
+      state.save()
+      return openBench(reply)
+    })
+    app.post<{ Body: Fields | undefined }>('/pull', async (request, reply) => {
+      const course = courseOf(request.body)
+      const { members } = await services.roster(course.memberships)
+      const before = new Set(course.people.map((one) => one.user_id))
+      const learners = members.filter((one) => one.roles.some((role) => role.endsWith('#Learner')))
+      const now = new Set(learners.map((one) => one.user_id))
+      course.news = {
+        added: learners.filter((one) => !before.has(one.user_id)).map((one) => one.name ?? one.user_id),
+        left: course.people.filter((one) => !now.has(one.user_id)).map((one) => one.name ?? one.user_id),
+      }
+      course.people = learners
+      state.save()
+      return openBench(reply)
+    })
+    app.post<{ Body: Fields | undefined }>('/paper', async (request, reply) => {
+      const course = courseOf(request.body)
+      const label = (request.body?.['label'] ?? '').trim()
+      const maximum = Number(request.body?.['maximum'])
+      if (!label || !(maximum > 0)) throw new LaunchRefused(400, 'A paper needs a name and what it is out of.')
+      const { id } = await services.makeColumn(course.lineitems, {
+        label,
+        scoreMaximum: maximum,
+        resourceId: `paper ${label}`,
+      })
+      course.papers[label] = { label, maximum, column: id, marks: {}, sent: {} }
+      state.save()
+      return openBench(reply)
+    })
+    app.post<{ Body: Fields | undefined }>('/marks', (request, reply) => {
+      const paper = courseOf(request.body).papers[request.body?.['paper'] ?? '']
+      if (!paper) throw new LaunchRefused(404, 'There is no such paper.')
+      for (const [name, text] of Object.entries(request.body ?? {}))
+        if (name.startsWith('mark ') && (text ?? '').trim() !== '') paper.marks[name.slice(5)] = Number(text)
+      state.save()
+      return openBench(reply)
+    })
+    // All of them, also those that were sent before: after a regrade it is the same button.
+    app.post<{ Body: Fields | undefined }>('/send', async (request, reply) => {
+      const paper = courseOf(request.body).papers[request.body?.['paper'] ?? '']
+      if (!paper) throw new LaunchRefused(404, 'There is no such paper.')
+      const refused: string[] = []
+      for (const [userId, mark] of Object.entries(paper.marks)) {
+        const { status, said } = await services.score(paper.column, {
+          userId,
+          activityProgress: 'Completed',
+          gradingProgress: 'FullyGraded',
+          scoreGiven: mark,
+          scoreMaximum: paper.maximum,
+        })
+        if (status < 300) paper.sent[userId] = mark
+        else refused.push(said)
+      }
+      state.save()
+      return openBench(
+        reply,
+        `${Object.keys(paper.sent).length} scores stand at your platform.${refused.length > 0 ? ` ${refused.length} were refused: ${refused[0]}` : ''}`,
+      )
+    })
+    app.get('/practice/tally', (_, reply) =>
+      reply.send({ courses: mine().courses, connected: mine().held !== undefined }),
+    )
+
+    async function listCourses(): Promise<void> {
+      const response = await fetch((await server())['urn:bathyscribe:courses'], {
+        headers: { authorization: `Bearer ${await token()}` },
+      })
+      const { courses } = (await response.json()) as { courses: Omit<LinkedCourse, 'people' | 'news' | 'papers'>[] }
+      for (const course of courses)
+        mine().courses[course.id] = {
+          ...(mine().courses[course.id] ?? { people: [], news: { added: [], left: [] }, papers: {} }),
+          ...course,
+        }
+      state.save()
+    }
+
+    function openBench(reply: FastifyReply, said = ''): FastifyReply {
+      const { held, courses } = mine()
+      const body = Object.values(courses).map((course) => {
+        const { added, left } = course.news
+        const papers = Object.values(course.papers).map((paper) => {
+          const lines = course.people.map(
+            (one) =>
+              `<label>${escape(one.name ?? one.user_id)} <input type="text" name="mark ${escape(one.user_id)}" value="${paper.marks[one.user_id] ?? ''}"> of ${paper.maximum}</label>`,
+          )
+          return `<fieldset><legend>${escape(paper.label)}</legend>${buttonForm('/marks', { course: course.id, paper: paper.label }, 'Keep the marks', lines.join(''))}${buttonForm('/send', { course: course.id, paper: paper.label }, 'Send all scores')}</fieldset>`
+        })
+        return `<h2>${escape(course.label)} ${escape(course.title)}</h2><p>${course.people.length} learners${added.length > 0 ? `, new: ${added.map(escape).join(', ')}` : ''}${left.length > 0 ? `, left: ${left.map(escape).join(', ')}` : ''}.</p>${buttonForm('/pull', { course: course.id }, 'Pull the roster')}${papers.join('')}${buttonForm('/paper', { course: course.id }, 'Add a paper', '<label>Paper <input type="text" name="label"></label><label>Out of <input type="text" name="maximum" value="20"></label>')}`
+      })
+      const link = '<p><a href="/connect">Link a course</a></p>'
+      return send(
+        reply,
+        'The bench',
+        '',
+        `${said && `<p><strong>${escape(said)}</strong></p>`}${body.join('')}${link}${held ? buttonForm('/disconnect', {}, 'Unlink everything') : ''}`,
+      )
+    }
+
+    return { look: LOOK, about: ABOUT, onLaunch: (_claims, _session, reply) => openBench(reply) }
+  })
+}

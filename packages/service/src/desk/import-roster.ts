@@ -1,0 +1,169 @@
+import { Refusal, type RosterImport, type RosterImported } from '@bathyscribe/contract'
+import { readOneRoster, readRosterTable, ROSTER_LIMITS, type Roster } from '@bathyscribe/core/oneroster'
+import { strFromU8, unzipSync } from 'fflate'
+import type { z } from 'zod'
+import { codeKey } from '../records/courses.js'
+import type { Records } from '../records/index.js'
+import { createCourse } from './create-course.js'
+import { by, type Actor, type Context } from './context.js'
+
+/** Files of an archive at most, and characters of all of them. */
+const MOST_FILES = 60
+const MOST_PROBLEMS = 200
+
+/** Undoes everything: what was asked for was only what would change. */
+class OnlyAsked extends Error {
+  constructor(readonly answer: RosterImported) {
+    super('only asked')
+  }
+}
+
+/**
+ * Reads a roster and brings people and enrolments in step with it, all or nothing. Who is dropped keeps results; launches and services refuse them from then on.
+ * Without `apply` the same is done and undone again, so that what is said is what would be.
+ * @throws Refusal
+ */
+export async function importRoster(
+  context: Context,
+  actor: Actor,
+  wanted: z.output<typeof RosterImport>,
+): Promise<RosterImported> {
+  const roster = read(wanted)
+  try {
+    const answer = await context.records.transaction(async (records) => {
+      await records.rosterImports.lock()
+      const done = await apply(context, actor, records, roster, wanted)
+      if (!wanted.apply) throw new OnlyAsked({ ...done, applied: false })
+      await records.audit.add({
+        at: context.clock.now(),
+        ...by(actor),
+        action: 'import roster',
+        subject: `file ${wanted.fileName}`,
+        after: { ...done, problems: done.problems.length, courses: done.courses.length },
+      })
+      return done
+    })
+    for (const { id } of answer.courses) context.changes.publish({ kind: 'people', courseId: id })
+    return answer
+  } catch (error) {
+    if (error instanceof OnlyAsked) return error.answer
+    throw error
+  }
+}
+
+function read(wanted: z.output<typeof RosterImport>): Roster {
+  const found =
+    wanted.zip !== undefined
+      ? readOneRoster(unpack(wanted.zip))
+      : wanted.table !== undefined
+        ? readRosterTable(wanted.table, wanted.course)
+        : undefined
+  if (!found) throw new Refusal('roster.nothing')
+  if ('code' in found) throw new Refusal(found.code, found.detail)
+  return found
+}
+
+/** Texts of an archive by file name, without folders. @throws Refusal for what is no archive, and for what unfolds to more than a roster is */
+function unpack(zip: string): Record<string, string> {
+  let size = 0
+  let count = 0
+  try {
+    const files = unzipSync(Buffer.from(zip, 'base64'), {
+      filter: (file) => {
+        size += file.originalSize
+        count += 1
+        if (size > ROSTER_LIMITS.characters || count > MOST_FILES)
+          throw new Refusal('table.too_large', file.name.slice(0, 80))
+        return /\.csv$/i.test(file.name)
+      },
+    })
+    return Object.fromEntries(Object.entries(files).map(([name, bytes]) => [name.split('/').at(-1)!, strFromU8(bytes)]))
+  } catch (error) {
+    if (error instanceof Refusal) throw error
+    throw new Refusal('roster.archive', (error as Error).message.slice(0, 80))
+  }
+}
+
+async function apply(
+  context: Context,
+  actor: Actor,
+  records: Records,
+  roster: Roster,
+  wanted: z.output<typeof RosterImport>,
+): Promise<RosterImported> {
+  const { ids, clock } = context
+  const problems = [...roster.problems]
+  await records.rosterImports.stagePeople(
+    roster.people.map((one) => ({
+      id: ids.next(),
+      subject: ids.secret().slice(0, 32),
+      ...one,
+      fullName: `${one.givenName} ${one.familyName}`.trim(),
+      email: one.email || null,
+    })),
+  )
+  const people = await records.rosterImports.people()
+  for (const { key, username } of people.taken)
+    problems.push({ file: 'people', line: 0, message: `${key}: the user name ${username} is somebody else’s` })
+
+  const keys = roster.classes.map((one) => ({ sourcedId: one.sourcedId, codeKey: codeKey(one.code) }))
+  const known = await records.rosterImports.courses(keys)
+  let coursesMade = 0
+  for (const one of roster.classes) {
+    if (known.has(one.sourcedId)) continue
+    if (!wanted.makeCourses || one.title === '') {
+      problems.push({ file: 'classes', line: 0, message: `${one.code} is no course here` })
+      continue
+    }
+    const made = await createCourse({ ...context, records }, actor, {
+      code: plainCode(one.code),
+      title: one.title.slice(0, 200),
+      term: '',
+      timeZone: 'UTC',
+      sourcedId: one.sourcedId,
+      categories: [],
+      startsAt: null,
+      endsAt: null,
+    })
+    known.set(one.sourcedId, { id: made.id, code: made.code, title: made.title })
+    coursesMade += 1
+  }
+  const strange = new Set<string>()
+  const enrolments = roster.enrolments.flatMap((one) => {
+    const course = known.get(one.class)
+    if (!course) strange.add(one.class)
+    return course ? [{ course: course.id, key: one.person, role: one.role, active: one.active }] : []
+  })
+  for (const name of strange)
+    if (!roster.classes.some((one) => one.sourcedId === name))
+      problems.push({ file: 'enrollments', line: 0, message: `the class ${name} is not known` })
+  const put = await records.rosterImports.enrolments(enrolments, { whole: roster.whole, at: clock.now() })
+  for (const key of put.nobody) problems.push({ file: 'enrollments', line: 0, message: `${key} is nobody here` })
+  const courseIds = [...new Set(enrolments.map((one) => one.course))]
+  return {
+    applied: true,
+    whole: roster.whole,
+    peopleMade: people.made,
+    peopleChanged: people.changed,
+    coursesMade,
+    added: put.added,
+    returned: put.returned,
+    dropped: put.dropped,
+    unchanged: Math.max(
+      0,
+      enrolments.filter((one) => one.active).length - put.added - put.returned - put.nobody.length,
+    ),
+    courses: [...known.values()].filter((one) => courseIds.includes(one.id)),
+    problems: problems.slice(0, MOST_PROBLEMS),
+  }
+}
+
+/** A code as courses have them: letters, figures, blanks, dots and hyphens. */
+function plainCode(code: string): string {
+  return (
+    code
+      .replace(/[^\p{L}\p{N} .-]+/gu, '-')
+      .replace(/^[^\p{L}\p{N}]+/u, '')
+      .slice(0, 40) || 'class'
+  )
+}

@@ -1,0 +1,190 @@
+import type { EntityManager } from 'typeorm'
+
+export interface PersonToImport {
+  key: string
+  id: string
+  subject: string
+  sourcedId: string
+  username: string
+  givenName: string
+  familyName: string
+  fullName: string
+  email: string | null
+}
+export interface EnrolmentToImport {
+  course: string
+  /** What the roster calls the person. */
+  key: string
+  role: string
+  active: boolean
+}
+export interface ToolRosterRow {
+  tool: { id: string; slug: string; name: string; state: 'enabled' }
+  readAt: Date | null
+  learners: number
+  launched: number
+  scored: number
+  unheard: { id: string; fullName: string; username: string }[]
+  keeps: { id: string; fullName: string; username: string }[]
+}
+
+/** Whole rosters at once: a few statements, however many people there are. */
+export class RosterImportRecords {
+  constructor(private readonly manager: EntityManager) {}
+
+  /** One import at a time, so that two of the same file do not wait for each other in a circle. */
+  async lock(): Promise<void> {
+    await this.manager.query(`select pg_advisory_xact_lock(hashtext('bathyscribe roster import'))`)
+  }
+
+  /** Courses by the identifiers that classes have elsewhere, or by their codes. */
+  async courses(
+    keys: readonly { sourcedId: string; codeKey: string }[],
+  ): Promise<Map<string, { id: string; code: string; title: string }>> {
+    const rows = await this.manager.query<{ key: string; id: string; code: string; title: string }[]>(
+      `select distinct on (x.sourced_id) x.sourced_id as key, c.id, c.code, c.title from unnest($1::text[], $2::text[]) as x(sourced_id, code_key)
+       join course c on c.sourced_id = x.sourced_id or c.code_key = x.code_key or c.id = x.sourced_id order by x.sourced_id, c.sourced_id = x.sourced_id desc`,
+      [keys.map((one) => one.sourcedId), keys.map((one) => one.codeKey)],
+    )
+    return new Map(rows.map(({ key, ...course }) => [key, course]))
+  }
+
+  /** Lays the people of a roster beside the records for the length of the transaction, with their numbers known to the planner. */
+  async stagePeople(all: readonly PersonToImport[]): Promise<void> {
+    await this.manager.query(
+      `create temporary table staged_person (key text, sourced_id text, username text, given text, family text, full_name text, email text, id text, subject text,
+         person_id text) on commit drop`,
+    )
+    await this.manager.query(
+      `insert into staged_person (key, sourced_id, username, given, family, full_name, email, id, subject)
+       select * from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[])`,
+      [
+        all.map((one) => one.key),
+        all.map((one) => one.sourcedId || null),
+        all.map((one) => one.username),
+        all.map((one) => one.givenName),
+        all.map((one) => one.familyName),
+        all.map((one) => one.fullName),
+        all.map((one) => one.email),
+        all.map((one) => one.id),
+        all.map((one) => one.subject),
+      ],
+    )
+    await this.manager.query(`analyze staged_person`)
+  }
+
+  /** Changes the staged people who are known and makes the others: by sourced identifier, else by user name. */
+  async people(): Promise<{ made: number; changed: number; taken: { key: string; username: string }[] }> {
+    const who = `
+      update staged_person x set person_id = coalesce(
+        (select p.id from person p where p.sourced_id = x.sourced_id limit 1),
+        (select p.id from person p where p.username = x.username and (p.sourced_id is null or x.sourced_id is null)))
+      where x.person_id is null and x.username is not null`
+    await this.manager.query(who)
+    const [, changed] = await this.manager.query<[unknown, number]>(
+      `update person p set sourced_id = coalesce(x.sourced_id, p.sourced_id), given_name = coalesce(nullif(x.given, ''), p.given_name),
+         family_name = coalesce(nullif(x.family, ''), p.family_name), full_name = coalesce(nullif(x.full_name, ''), p.full_name), email = coalesce(nullif(x.email, ''), p.email)
+       from staged_person x where p.id = x.person_id and not p.is_test_learner and (coalesce(x.sourced_id, p.sourced_id), coalesce(nullif(x.given, ''), p.given_name),
+         coalesce(nullif(x.family, ''), p.family_name), coalesce(nullif(x.full_name, ''), p.full_name), coalesce(nullif(x.email, ''), p.email))
+         is distinct from (p.sourced_id, p.given_name, p.family_name, p.full_name, p.email)`,
+    )
+    const rows = await this.manager.query<unknown[]>(
+      `insert into person (id, subject, sourced_id, username, given_name, family_name, full_name, email, created_at)
+       select id, subject, sourced_id, username, given, family, coalesce(nullif(full_name, ''), username), nullif(email, ''), now()
+       from staged_person where person_id is null and username is not null on conflict (username) do nothing returning 1`,
+    )
+    if (rows.length > 0) await this.manager.query(who)
+    const taken = await this.manager.query<{ key: string; username: string }[]>(
+      `select key, username from staged_person where person_id is null and username is not null limit 200`,
+    )
+    return { made: rows.length, changed, taken }
+  }
+
+  /** Puts people into courses, or out of them, and drops who is not named any more when the roster is whole. @returns also keys that mean nobody */
+  async enrolments(
+    all: readonly EnrolmentToImport[],
+    options: { whole: boolean; at: Date },
+  ): Promise<{ added: number; returned: number; dropped: number; nobody: string[] }> {
+    await this.manager.query(
+      `create temporary table staged_enrolment (course_id text, key text, role text, active boolean, person_id text) on commit drop`,
+    )
+    await this.manager.query(
+      `insert into staged_enrolment (course_id, key, role, active) select * from unnest($1::text[], $2::text[], $3::text[], $4::boolean[])`,
+      [
+        all.map((one) => one.course),
+        all.map((one) => one.key),
+        all.map((one) => one.role),
+        all.map((one) => one.active),
+      ],
+    )
+    await this.manager.query(`analyze staged_enrolment`)
+    // Who is not among the people of the roster is known by the sourced identifier.
+    await this.manager.query(
+      `with known as materialized (
+         select x.key, coalesce(max(s.person_id), max(p.id)) as person_id from (select distinct key from staged_enrolment) x left join staged_person s on s.key = x.key
+         left join person p on s.key is null and p.sourced_id = x.key group by 1)
+       update staged_enrolment e set person_id = k.person_id from known k where k.key = e.key`,
+    )
+    const [row] = await this.manager.query<{ added: number; returned: number; dropped: number; nobody: string[] }[]>(
+      `with given as materialized (
+         select distinct on (course_id, person_id) * from staged_enrolment where person_id is not null order by course_id, person_id, active desc, role
+       ), put as (
+         insert into enrolment (course_id, person_id, role, state, since) select course_id, person_id, role, 'active', $1 from given where active
+         on conflict (course_id, person_id) do update set role = excluded.role, state = 'active', dropped_at = null
+         where (enrolment.role, enrolment.state) is distinct from (excluded.role, 'active') and enrolment.role <> 'test_learner'
+         returning xmax = 0 as made
+       ), gone as (
+         update enrolment e set state = 'dropped', dropped_at = $1 from given g
+         where not g.active and e.course_id = g.course_id and e.person_id = g.person_id and e.state = 'active' returning 1
+       )
+       select (select count(*) filter (where made) from put)::int as added, (select count(*) filter (where not made) from put)::int as returned,
+         (select count(*) from gone)::int as dropped,
+         coalesce((select array_agg(key) from (select distinct e.key from staged_enrolment e where e.person_id is null
+           and not exists (select 1 from staged_person s where s.key = e.key) limit 200) x), '{}') as nobody`,
+      [options.at],
+    )
+    const left = options.whole ? await this.dropUnnamed(options.at) : 0
+    return { ...row!, dropped: row!.dropped + left }
+  }
+
+  /** Drops those of the staged courses who came from rosters and are not named any more. Who was put in by hand stays. */
+  private async dropUnnamed(at: Date): Promise<number> {
+    const [, count] = await this.manager.query<[unknown, number]>(
+      `update enrolment e set state = 'dropped', dropped_at = $1 from person p
+       where p.id = e.person_id and e.course_id in (select distinct course_id from staged_enrolment) and e.state = 'active' and e.role <> 'test_learner'
+         and p.sourced_id is not null and (e.course_id, e.person_id) not in (select course_id, person_id from staged_enrolment where active and person_id is not null)`,
+      [at],
+    )
+    return count
+  }
+
+  /** What each tool of a course knows of its people. One query. */
+  toolRosters(courseId: string): Promise<ToolRosterRow[]> {
+    const refs = `json_agg(json_build_object('id', k.id, 'fullName', k.full_name, 'username', k.username) order by k.full_name)`
+    return this.manager.query(
+      `with tools as (
+         select registration_id as id from course_tool where course_id = $1 union select registration_id from assignment where course_id = $1 and state <> 'deleted'
+         union select registration_id from menu_entry where course_id = $1 union select registration_id from unit_item where course_id = $1 and registration_id is not null
+       ), known as (
+         select t.id as tool_id, p.id, p.full_name, p.username, e.role, e.state,
+           exists (select 1 from visit v join assignment a on a.id = v.assignment_id where a.registration_id = t.id and a.course_id = $1 and v.person_id = p.id) as launched,
+           exists (select 1 from result r join assignment a on a.id = r.assignment_id where a.registration_id = t.id and a.course_id = $1 and r.person_id = p.id
+             and r.score_id is not null) as scored,
+           rr.watermark is not null and (e.state = 'active' and e.changed < rr.watermark) as in_roster,
+           rr.watermark is not null and e.changed >= rr.watermark as news
+         from tools t join enrolment e on e.course_id = $1 and e.role = 'learner' join person p on p.id = e.person_id
+         left join roster_reading rr on rr.registration_id = t.id and rr.course_id = $1
+       )
+       select json_build_object('id', r.id, 'slug', r.slug, 'name', r.name, 'state', r.state) as tool, rr.at as "readAt",
+         count(k.id) filter (where k.state = 'active')::int as learners, count(k.id) filter (where k.launched and k.state = 'active')::int as launched,
+         count(k.id) filter (where k.scored and k.state = 'active')::int as scored,
+         coalesce(${refs} filter (where k.state = 'active' and not k.launched and not k.scored and not k.in_roster), '[]') as unheard,
+         coalesce(${refs} filter (where k.state = 'dropped' and (k.launched or k.scored or k.news)
+           and (rr.at is null or k.news)), '[]') as keeps
+       from tools t join registration r on r.id = t.id left join known k on k.tool_id = t.id
+       left join roster_reading rr on rr.registration_id = t.id and rr.course_id = $1
+       where r.state in ('enabled', 'suspended') group by r.id, rr.at order by r.name, r.id`,
+      [courseId],
+    )
+  }
+}

@@ -1,0 +1,120 @@
+import type { ScoreEntry, ToolState } from '@bathyscribe/contract'
+import type { EntityManager } from 'typeorm'
+import { likePattern, serialOf, toPage, type Page } from './paging.js'
+import type { TrailRow } from './scores.js'
+import { RELEASED_TO } from './statements/audience.js'
+
+type Ref = ScoreEntry['person']
+type ColumnRef = ScoreEntry['column']
+interface ToolRow {
+  id: string
+  slug: string
+  name: string
+  state: ToolState
+}
+export interface HistoryRow extends Omit<TrailRow, 'counts' | 'mergedFrom' | 'resultData'> {
+  person: Ref
+  column: ColumnRef
+  tool: ToolRow
+}
+export interface HistoryQuestion {
+  search?: string | undefined
+  personId?: string | undefined
+  columnId?: string | undefined
+  outcome?: 'accepted' | 'refused' | undefined
+  by?: 'tool' | 'person' | undefined
+  limit: number
+  cursor?: string | undefined
+}
+export interface BurstRow {
+  tool: ToolRow
+  from: Date
+  to: Date
+  scores: number
+  changed: number
+  columns: ColumnRef[]
+  firstId: string
+  lastId: string
+}
+export interface UnscoredRow {
+  person: Ref
+  state: 'active' | 'dropped'
+  isFor: boolean
+  openedAt: Date | null
+  activity: string | null
+  grading: string | null
+  heardAt: Date | null
+  refusedAt: Date | null
+  code: string | null
+}
+
+const ref = (table: string) =>
+  `json_build_object('id', ${table}.id, 'fullName', ${table}.full_name, 'username', ${table}.username)`
+const column = `json_build_object('id', a.id, 'slug', a.slug, 'title', a.title)`
+const tool = `json_build_object('id', t.id, 'slug', t.slug, 'name', t.name, 'state', t.state)`
+/** Scores of one tool this close to each other, at least so many, are one event. */
+const BURST = { gapSeconds: 120, least: 10 }
+
+/** What happened in gradebooks, over whole courses. */
+export class ScoreHistoryRecords {
+  constructor(private readonly manager: EntityManager) {}
+
+  async list(courseId: string, asked: HistoryQuestion): Promise<Page<HistoryRow>> {
+    const rows = await this.manager.query<HistoryRow[]>(
+      `select s.id::text as id, s.at, s.operation, s.outcome, s.code, s.sent, s.sent_out_of as "sentOutOf", s.sent_at as "sentAt", s.activity, s.grading, s.points,
+         s.out_of as "outOf", s.points_before as "pointsBefore", s.comment, s.wire_entry_id::text as "wireEntryId", s.evidence,
+         case when b.id is null then null else ${ref('b')} end as by, ${ref('p')} as person, ${column} as "column", ${tool} as tool
+       from score s join assignment a on a.id = s.assignment_id join registration t on t.id = a.registration_id join person p on p.id = s.person_id
+       left join person b on b.id = s.by_person_id
+       where a.course_id = $1 and ($2::text is null or p.full_name ilike $2 or a.title ilike $2) and ($3::text is null or s.person_id = $3)
+         and ($4::text is null or a.id = $4 or a.merged_into = $4) and ($5::text is null or s.outcome = $5)
+         and ($6::text is null or (s.by_person_id is not null) = ($6 = 'person')) and ($7::bigint is null or s.id < $7)
+       order by s.id desc limit $8`,
+      [
+        courseId,
+        asked.search ? likePattern(asked.search) : null,
+        asked.personId ?? null,
+        asked.columnId ?? null,
+        asked.outcome ?? null,
+        asked.by ?? null,
+        serialOf(asked.cursor) ?? null,
+        asked.limit + 1,
+      ],
+    )
+    return toPage(rows, asked.limit, (last) => [last.id])
+  }
+
+  /** Rows of scores of one tool that came close after each other, newest first. */
+  bursts(courseId: string, since: Date, limit: number): Promise<BurstRow[]> {
+    return this.manager.query(
+      `with entries as (
+         select s.id, s.at, s.points, s.points_before, a.id as column_id, a.registration_id,
+           case when s.at - lag(s.at) over (partition by a.registration_id order by s.id) <= make_interval(secs => $4) then 0 else 1 end as begins
+         from score s join assignment a on a.id = s.assignment_id
+         where a.course_id = $1 and s.at >= $2 and s.outcome = 'accepted' and s.operation in ('replace', 'delete')
+       ), rows_of as (select *, sum(begins) over (partition by registration_id order by id) as burst from entries)
+       select ${tool} as tool, x."from", x."to", x.scores, x.changed, x."firstId", x."lastId",
+         (select json_agg(${column} order by a.title) from assignment a where a.id = any(x.columns)) as columns
+       from (select registration_id, min(at) as "from", max(at) as "to", count(*)::int as scores,
+           count(*) filter (where points is distinct from points_before)::int as changed, array_agg(distinct column_id) as columns,
+           min(id)::text as "firstId", max(id)::text as "lastId"
+         from rows_of group by registration_id, burst having count(*) >= $5) x join registration t on t.id = x.registration_id
+       order by x."to" desc limit $3`,
+      [courseId, since, limit, BURST.gapSeconds, BURST.least],
+    )
+  }
+
+  /** Learners of a column without a score, with what is known of why. */
+  unscored(columnId: string): Promise<UnscoredRow[]> {
+    return this.manager.query(
+      `select ${ref('p')} as person, e.state, (a.for_everyone or ${RELEASED_TO('p.id')}) as "isFor", v.first_at as "openedAt", r.activity, r.grading,
+         r.heard_at as "heardAt", f.at as "refusedAt", f.code
+       from assignment a join enrolment e on e.course_id = a.course_id and e.role = 'learner' join person p on p.id = e.person_id
+       left join visit v on v.assignment_id = a.id and v.person_id = p.id
+       left join result r on r.assignment_id = a.id and r.person_id = p.id
+       left join lateral (select s.at, s.code from score s where s.assignment_id = a.id and s.person_id = p.id and s.outcome = 'refused' order by s.id desc limit 1) f on true
+       where a.id = $1 and r.standing is null and not coalesce(r.exempt, false) order by p.full_name, p.id limit 2000`,
+      [columnId],
+    )
+  }
+}

@@ -1,0 +1,105 @@
+import { beforeAll, describe, expect, it } from 'vitest'
+import { SCOPES_13, startScoring, type Scoring } from './scoring-13.js'
+
+const MEMBERSHIP = 'http://purl.imsglobal.org/vocab/lis/v2/membership'
+let at: Scoring
+beforeAll(async () => {
+  at = await startScoring({ disclosure: 'name' })
+})
+interface Roster {
+  id: string
+  context: Record<string, string>
+  members: Record<string, unknown>[]
+}
+const read = (query = '') => at.call<Roster>('GET', query.startsWith('http') ? query : `memberships${query}`)
+const names = (roster: Roster) => roster.members.map((one) => one['name'] as string).sort()
+const rel = (link: string, name: string) => new RegExp(`<([^>]+)>; rel="${name}"`).exec(link)?.[1]
+
+describe('the roster that a tool reads', () => {
+  it('is everybody who is in the course, with no more than the registration allows, without the test learner', async () => {
+    const { status, type, body } = await read()
+    expect(status).toBe(200)
+    expect(type).toContain('application/vnd.ims.lti-nrps.v2.membershipcontainer+json')
+    expect(body.context).toMatchObject({ label: 'HYD 210' })
+    expect(names(body)).toEqual(['Aino Testmann', 'Bo Testmann', 'Cyd Testmann', 'Tomas Testmann'])
+    const aino = body.members.find((one) => one['user_id'] === at.subjects['aino'])!
+    expect(aino).toMatchObject({ status: 'Active', name: 'Aino Testmann' })
+    expect(aino['roles']).toContain(`${MEMBERSHIP}#Learner`)
+    expect(aino).not.toHaveProperty('email')
+  })
+
+  it('is filtered by role, full or short, and empty for roles that nobody has', async () => {
+    for (const role of [`${MEMBERSHIP}#Instructor`, 'Instructor'])
+      expect(names((await read(`?role=${encodeURIComponent(role)}`)).body)).toEqual(['Tomas Testmann'])
+    expect((await read('?role=Mentor')).body.members).toEqual([])
+  })
+
+  it('comes in pages that miss nobody and name nobody twice', async () => {
+    const seen: string[] = []
+    let next: string | undefined = '?limit=2'
+    while (next) {
+      const page = await read(next)
+      expect(page.body.members.length).toBeLessThanOrEqual(2)
+      seen.push(...names(page.body))
+      next = rel(page.link, 'next')
+    }
+    expect(seen.sort()).toEqual(['Aino Testmann', 'Bo Testmann', 'Cyd Testmann', 'Tomas Testmann'])
+  })
+
+  it('says what changed since: who came, who changed the name, who left', async () => {
+    const since = rel((await read()).link, 'differences')!
+    await at.academy.person('dov', { 'HYD-210': 'learner' })
+    await at.academy.admin.client.call('changeEnrolment', {
+      params: { course: 'HYD-210', person: 'bo' },
+      body: { state: 'dropped' },
+    })
+    await at.academy.admin.client.call('changePerson', { params: { person: 'cyd' }, body: { fullName: 'Cyd Renamed' } })
+    const { body } = await read(since)
+    expect(body.members.map((one) => [one['name'] ?? one['user_id'], one['status']]).sort()).toEqual(
+      [
+        ['Dov Testmann', 'Active'],
+        [at.subjects['bo'], 'Deleted'],
+        ['Cyd Renamed', 'Active'],
+      ].sort(),
+    )
+    expect(names((await read()).body)).not.toContain('Bo Testmann')
+  })
+
+  it('for a link says what its launch would say of each', async () => {
+    const assignment = await at.make('By link', {
+      customParameters: { who: '$Person.name.full', mail: '$Person.email.primary', part: '3' },
+    })
+    const [row] = await at.academy.query<{ link: string }>(
+      `select resource_link_id as link from assignment where id = $1`,
+      [assignment],
+    )
+    const { body } = await read(`?rlid=${row!.link}`)
+    const aino = body.members.find((one) => one['user_id'] === at.subjects['aino'])!
+    const [message] = aino['message'] as Record<string, unknown>[]
+    expect(message!['https://purl.imsglobal.org/spec/lti/claim/custom']).toEqual({
+      who: 'Aino Testmann',
+      mail: '',
+      part: '3',
+    })
+    expect(await read('?rlid=not-ours')).toMatchObject({ status: 400, body: { error: 'roster.foreign_link' } })
+  })
+
+  it('names the test learner only when the registration asks for it, and nobody without the scope', async () => {
+    expect((await read('?since=abc')).status).toBe(400)
+    await at.academy.query(`update registration set roster_test_learner = true where client_id = $1`, [at.clientId])
+    const roles = (await read()).body.members.flatMap((one) => one['roles'] as string[])
+    expect(roles).toContain('http://purl.imsglobal.org/vocab/lti/system/person#TestUser')
+    const bearer = await at.token(SCOPES_13.score)
+    expect((await at.call('GET', 'memberships', undefined, { bearer })).status).toBe(403)
+  })
+
+  it('is not read from another course', async () => {
+    const other = await at.academy.admin.client.call('createCourse', {
+      body: { code: 'NAV 120', title: 'Navigation', categories: [] },
+    })
+    expect(await at.call('GET', `${at.academy.url}/lti/courses/${other.id}/memberships`)).toMatchObject({
+      status: 404,
+      body: { error: 'service_token.other_course' },
+    })
+  })
+})

@@ -1,0 +1,164 @@
+import { strToU8, zipSync } from 'fflate'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { codeOf } from './harness.js'
+import { launch13 } from './harness-13.js'
+import { startScoring, type Scoring } from './scoring-13.js'
+
+let at: Scoring
+beforeAll(async () => {
+  at = await startScoring()
+})
+const bring = (body: object) =>
+  at.academy.admin.client.call('importRoster', { body: { fileName: 'roster', apply: true, ...body } })
+const members = async (course: string) => {
+  const { items } = await at.academy.admin.client.call('listMembers', { params: { course }, query: { limit: 200 } })
+  return Object.fromEntries(
+    items.filter((one) => one.role !== 'test_learner').map((one) => [one.person.username, `${one.role} ${one.state}`]),
+  )
+}
+const zip = (files: Record<string, string>) =>
+  Buffer.from(
+    zipSync(Object.fromEntries(Object.entries(files).map(([name, text]) => [`export/${name}`, strToU8(text)]))),
+  ).toString('base64')
+const manifest = (mode: 'bulk' | 'delta') =>
+  `propertyName,value\nmanifest.version,1.0\noneroster.version,1.2\nfile.users,${mode}\nfile.classes,${mode}\nfile.enrollments,${mode}\n`
+const users = (rows: string[]) =>
+  `sourcedId,status,dateLastModified,enabledUser,username,givenName,familyName,email\n${rows.join('\n')}\n`
+const classes = 'sourcedId,status,dateLastModified,title,classCode\nnav-1,,,Coastal Navigation,NAV 120\n'
+const enrolments = (rows: string[]) =>
+  `sourcedId,status,dateLastModified,classSourcedId,schoolSourcedId,userSourcedId,role\n${rows.join('\n')}\n`
+
+describe('a table of people', () => {
+  it('makes, changes and enrols, and says first what it would do', async () => {
+    const table =
+      'User name,Name,E-mail,Role\naino,Aino Renamed,,\nzoé.k,"Kystad, Zoé",zoe@skerrow.example,teaching assistant\n,Nobody,,\nvic,Vic Void,,captain'
+    const asked = await bring({ table, course: 'HYD-210', apply: false })
+    expect(asked).toMatchObject({ applied: false, peopleMade: 1, peopleChanged: 1, added: 1, unchanged: 1 })
+    expect(asked.problems.map((one) => [one.line, one.message])).toEqual([
+      [4, 'says nobody'],
+      [5, 'has the role “captain”'],
+    ])
+    expect((await members('HYD-210'))['zoe.k']).toBeUndefined()
+    expect(await bring({ table, course: 'HYD-210' })).toMatchObject({ applied: true, peopleMade: 1, added: 1 })
+    expect((await members('HYD-210'))['zoe.k']).toBe('teaching_assistant active')
+    const again = await bring({ table, course: 'HYD-210' })
+    expect(again).toMatchObject({ peopleMade: 0, peopleChanged: 0, added: 0, returned: 0, dropped: 0, unchanged: 2 })
+    const [aino] = await at.academy.query<{ sourced_id: string | null }>(
+      `select sourced_id from person where username = 'aino'`,
+    )
+    expect(aino!.sourced_id).toBeNull()
+  })
+
+  it('drops and takes back by state', async () => {
+    await bring({ table: 'username,course,state\nbo,HYD 210,dropped' })
+    expect((await members('HYD-210'))['bo']).toBe('learner dropped')
+    expect(await bring({ table: 'username,course,state\nbo,HYD 210,active' })).toMatchObject({ returned: 1 })
+  })
+})
+
+describe('OneRoster 1.2', () => {
+  const people = [
+    'u1,,,true,kari.n,Kari,Nordvik,kari@skerrow.example',
+    'u2,,,true,lev.o,Lev,Okaren,',
+    'u3,,,true,mia.p,Mia,Palsund,',
+  ]
+  it('whole: makes the course, enrols, and drops who is not named any more, but not who was put in by hand', async () => {
+    const first = zip({
+      'manifest.csv': manifest('bulk'),
+      'users.csv': users(people),
+      'classes.csv': classes,
+      'enrollments.csv': enrolments([
+        'e1,,,nav-1,s,u1,student',
+        'e2,,,nav-1,s,u2,student',
+        'e3,,,nav-1,s,u3,teacher',
+        'e4,,,nav-1,s,u3,guardian',
+        'e5,,,gone-9,s,u1,student',
+      ]),
+    })
+    const done = await bring({ zip: first })
+    expect(done).toMatchObject({ whole: true, peopleMade: 3, coursesMade: 1, added: 3 })
+    expect(done.problems).toEqual([{ file: 'enrollments', line: 0, message: 'the class gone-9 is not known' }])
+    expect(await members('NAV-120')).toEqual({
+      'kari.n': 'learner active',
+      'lev.o': 'learner active',
+      'mia.p': 'instructor active',
+    })
+    await at.academy.admin.client.call('enrol', {
+      params: { course: 'NAV-120' },
+      body: { person: 'cyd', role: 'learner' },
+    })
+    const second = zip({
+      'manifest.csv': manifest('bulk'),
+      'users.csv': users(people),
+      'classes.csv': classes,
+      'enrollments.csv': enrolments(['e1,,,nav-1,s,u1,student', 'e3,,,nav-1,s,u3,teacher']),
+    })
+    expect(await bring({ zip: second })).toMatchObject({ dropped: 1, added: 0, peopleMade: 0, peopleChanged: 0 })
+    expect(await members('NAV-120')).toMatchObject({ 'lev.o': 'learner dropped', cyd: 'learner active' })
+  })
+
+  it('delta: only what is named changes', async () => {
+    const delta = zip({
+      'manifest.csv': manifest('delta'),
+      'users.csv': users(['u1,,,true,kari.n,Kari Anne,Nordvik,']),
+      'classes.csv': classes,
+      'enrollments.csv': enrolments([
+        'e2,active,,nav-1,s,u2,student',
+        'e1,tobedeleted,,nav-1,s,u1,student',
+        'e9,,,nav-1,s,u9,student',
+      ]),
+    })
+    const done = await bring({ zip: delta })
+    expect(done).toMatchObject({ whole: false, peopleChanged: 1, returned: 1, dropped: 1 })
+    expect(done.problems).toEqual([{ file: 'enrollments', line: 0, message: 'u9 is nobody here' }])
+    expect(await members('NAV-120')).toMatchObject({
+      'kari.n': 'learner dropped',
+      'lev.o': 'learner active',
+      'mia.p': 'instructor active',
+    })
+  })
+
+  it.each([
+    ['roster.archive', { zip: Buffer.from('no archive').toString('base64') }],
+    ['roster.file_missing', { zip: zip({ 'users.csv': '' }) }],
+    ['roster.file_missing', { zip: zip({ 'manifest.csv': manifest('bulk') }) }],
+    ['roster.version', { zip: zip({ 'manifest.csv': 'propertyName,value\noneroster.version,2.0\n' }) }],
+    ['roster.person_columns', { table: 'color,role\nred,learner' }],
+    ['table.quotes', { table: 'username,name\naino,"x' }],
+    ['roster.nothing', {}],
+  ])('%s is said, and nothing is changed', async (code, body) => {
+    const before = await at.academy.query(`select count(*) from person`)
+    expect(await codeOf(bring(body))).toBe(code)
+    expect(await at.academy.query(`select count(*) from person`)).toEqual(before)
+  })
+
+  it('an archive that unfolds to more than a roster is refused before it does', async () => {
+    const bomb = zip({ 'manifest.csv': manifest('bulk'), 'users.csv': 'a'.repeat(70_000_000) })
+    expect(bomb.length).toBeLessThan(200_000)
+    expect(await codeOf(bring({ zip: bomb }))).toBe('table.too_large')
+  })
+
+  it('is for administrators', async () => {
+    expect(await codeOf(at.tomas.client.call('importRoster', { body: { fileName: 'x', table: 'username\nx' } }))).toBe(
+      'access.denied',
+    )
+  })
+})
+
+describe('adds and drops', () => {
+  it('have their effect on launches and services, and what each tool knows is shown', async () => {
+    const column = await at.make('Known by')
+    await launch13(at.aino, column, at.client)
+    await at.score(column, 'bo', 10)
+    const known = async () =>
+      (await at.tomas.client.call('listToolRosters', { params: { course: 'HYD-210' } })).items[0]!
+    expect(await known()).toMatchObject({ readAt: null, launched: 1, scored: 1, unheard: [{ username: 'cyd' }] })
+    await at.call('GET', 'memberships')
+    expect((await known()).unheard).toEqual([])
+    await bring({ table: 'username,course,state\nbo,HYD 210,dropped' })
+    expect((await known()).keeps).toMatchObject([{ username: 'bo' }])
+    expect(await at.score(column, 'bo', 11)).toBe(400)
+    await at.call('GET', 'memberships')
+    expect((await known()).keeps).toEqual([])
+  })
+})

@@ -1,0 +1,366 @@
+// Benchmarks of scores and rosters: the score service, the gradebook, memberships, roster files, reconciliation. Each against the same rows taken bare, in one run.
+import { createPrivateKey, randomBytes, sign } from 'node:crypto'
+import { strToU8, zipSync } from 'fflate'
+import pg from 'pg'
+import { openBrowser } from './browser.mjs'
+
+const PASSWORD = 'a-password-for-the-bench'
+const AGS_SCORE = 'https://purl.imsglobal.org/spec/lti-ags/scope/score'
+const ROSTER = 'https://purl.imsglobal.org/spec/lti-nrps/scope/contextmembership.readonly'
+const BURST = 5000
+const middle = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
+
+/** A service token, by an assertion signed with node's own crypto. */
+export async function serviceToken(url, { clientId, kid, pem }, scope) {
+  const part = (value) => Buffer.from(typeof value === 'string' ? value : JSON.stringify(value)).toString('base64url')
+  const now = Math.floor(Date.now() / 1000)
+  const claims = {
+    iss: clientId,
+    sub: clientId,
+    aud: `${url}/lti/token`,
+    iat: now,
+    exp: now + 3000,
+    jti: randomBytes(12).toString('hex'),
+  }
+  const signed = `${part({ alg: 'RS256', kid, typ: 'JWT' })}.${part(claims)}`
+  const assertion = `${signed}.${sign('sha256', Buffer.from(signed), createPrivateKey(pem)).toString('base64url')}`
+  const response = await fetch(`${url}/lti/token`, {
+    method: 'POST',
+    body: new URLSearchParams({
+      grant_type: 'client_credentials',
+      client_assertion_type: 'urn:ietf:params:oauth:client-assertion-type:jwt-bearer',
+      client_assertion: assertion,
+      scope,
+    }),
+  })
+  const { access_token: token } = await response.json()
+  if (!token) throw new Error('The bench was given no token.')
+  return token
+}
+
+/** What the load of scores needs: a token, columns and subjects. */
+export async function scoreTargets({ url, of13, databaseUrl }) {
+  const bare = new pg.Client({ connectionString: databaseUrl })
+  await bare.connect()
+  try {
+    const { rows } = await bare.query(
+      `select p.subject from enrolment e join person p on p.id = e.person_id join course c on c.id = e.course_id where c.code_key = 'BEN-100' and e.role = 'learner'`,
+    )
+    const { rows: courses } = await bare.query(`select id from course where code_key = 'BEN-100'`)
+    return {
+      bearer: await serviceToken(url, of13, AGS_SCORE),
+      path: `/lti/courses/${courses[0].id}/lineitems/${of13.link}/scores`,
+      subjects: rows.map((row) => row.subject),
+    }
+  } finally {
+    await bare.end()
+  }
+}
+
+/** Five thousand scores at once from one tool: all are taken, and the slowest hundredth is not far from the middle. */
+export async function burstOf({ url, bearer, path, subjects }, load) {
+  const result = await load({ kind: 'ags', path, bearer, subjects, target: url, amount: BURST, prepare: BURST })
+  return { total: result.total, p99Ms: result.p99, p50Ms: result.p50, times: result.p99 / Math.max(1, result.p50) }
+}
+
+/** A course of people by columns with a result in every cell, written by SQL. */
+async function fillCourse(client, bare, code, people, columns) {
+  const { id: course } = await client.call('createCourse', {
+    body: { code, title: `Gradebook ${people} by ${columns}` },
+  })
+  const table = `username,course\n${Array.from({ length: people }, (_, i) => `${code.toLowerCase().replace(' ', '-')}-${i},${code}`).join('\n')}`
+  await client.call('importRoster', { body: { fileName: 'bench', table, apply: true } })
+  const rows = Array.from({ length: columns }, (_, i) => `Column ${i},bench,10,`)
+  await client.call('makeTable', {
+    params: { course },
+    body: { table: ['title,tool,points,unit', ...rows].join('\n') },
+  })
+  await bare.query(`update assignment set state = 'published', published_at = now() where course_id = $1`, [course])
+  await bare.query(
+    `insert into score (assignment_id, person_id, at, operation, outcome, sent, sent_out_of, fraction, points, out_of, wire_entry_id)
+     select a.id, e.person_id, now(), 'replace', 'accepted', '0.645', '1', 0.645, 6.45, 10, 1 from assignment a join enrolment e on e.course_id = a.course_id and e.role = 'learner'
+     where a.course_id = $1`,
+    [course],
+  )
+  await bare.query(
+    `insert into result (assignment_id, person_id, sent, sent_out_of, fraction, points, score_id, at, last_id, out_of, attempts, counted, sum, heard_at)
+     select s.assignment_id, s.person_id, s.sent, s.sent_out_of, s.fraction, s.points, s.id, s.at, s.id, 10, 1, 1, 0.645, s.at
+     from score s join assignment a on a.id = s.assignment_id where a.course_id = $1`,
+    [course],
+  )
+  await bare.query('analyze')
+  return course
+}
+
+/** The gradebook of 500 by 60: through the API against the same rows bare, in Chromium against one of 50 by 10, and how it scrolls. */
+export async function gradebookRead({ client, url, databaseUrl, rounds, say }) {
+  const bare = new pg.Client({ connectionString: databaseUrl })
+  await bare.connect()
+  const browser = await openBrowser()
+  try {
+    const large = await fillCourse(client, bare, 'GRA 500', 500, 60)
+    const small = await fillCourse(client, bare, 'GRA 50', 50, 10)
+    const readBare = async () => {
+      await bare.query(`select * from assignment where course_id = $1`, [large])
+      await bare.query(`select p.* from enrolment e join person p on p.id = e.person_id where e.course_id = $1`, [
+        large,
+      ])
+      const { rows } = await bare.query(
+        `select r.* from result r join assignment a on a.id = r.assignment_id where a.course_id = $1`,
+        [large],
+      )
+      return JSON.parse(JSON.stringify(rows)).length
+    }
+    const readApi = () => client.call('showGradebook', { params: { course: large } })
+    await readBare()
+    await readApi()
+    const [bares, apis] = [[], []]
+    for (let round = 0; round < Math.max(5, rounds); round++) {
+      let started = performance.now()
+      await readBare()
+      bares.push(performance.now() - started)
+      started = performance.now()
+      await readApi()
+      apis.push(performance.now() - started)
+    }
+    const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
+    await page.goto(`${url}/sign-in`)
+    await page.getByLabel('User name').fill('ingrid')
+    await page.getByLabel('Password').fill(PASSWORD)
+    await page.getByRole('button', { name: 'Sign in' }).click()
+    await page.waitForURL(/watch/)
+    const paint = async (course) => {
+      const started = performance.now()
+      await page.goto(`${url}/courses/${course}/gradebook`)
+      await page.locator('.book-body .cell').first().waitFor()
+      return performance.now() - started
+    }
+    await paint(small)
+    await paint(large)
+    const [few, many] = [[], []]
+    for (let round = 0; round < Math.max(5, rounds); round++) {
+      few.push(await paint(small))
+      many.push(await paint(large))
+    }
+    const frames = await page.evaluate(async () => {
+      const book = document.querySelector('.book')
+      const times = []
+      let last = performance.now()
+      for (let i = 0; i < 120; i++) {
+        book.scrollTop += 60
+        book.scrollLeft += i % 2 === 0 ? 40 : 0
+        await new Promise((resolve) => requestAnimationFrame(resolve))
+        const now = performance.now()
+        times.push(now - last)
+        last = now
+      }
+      return times
+    })
+    const perSecond = 1000 / (frames.reduce((sum, one) => sum + one, 0) / frames.length)
+    const [bareMs, apiMs, fewMs, manyMs] = [middle(bares), middle(apis), middle(few), middle(many)]
+    say(
+      `  gradebook-read: bare ${bareMs.toFixed(0)} ms, API ${apiMs.toFixed(0)} ms; first paint ${fewMs.toFixed(0)} and ${manyMs.toFixed(0)} ms; ${perSecond.toFixed(0)} frames a second`,
+    )
+    return {
+      name: 'gradebook-read',
+      // The worst of three: three times the bare reading, twice the small one's paint, fifty frames a second.
+      ratio: Math.min((3 * bareMs) / apiMs, (2 * fewMs) / manyMs, perSecond / 50),
+      floor: 1,
+      detail: {
+        bareMs: Math.round(bareMs),
+        apiMs: Math.round(apiMs),
+        apiTimes: apiMs / bareMs,
+        paintFewMs: Math.round(fewMs),
+        paintManyMs: Math.round(manyMs),
+        paintTimes: manyMs / fewMs,
+        framesPerSecond: Math.round(perSecond),
+      },
+    }
+  } finally {
+    await browser.close()
+    await bare.end()
+  }
+}
+
+/** A roster of 5,000 in pages of 500, against the same rows bare; a test counts the queries. */
+export async function memberships({ client, url, of13, databaseUrl, rounds, say }) {
+  const bare = new pg.Client({ connectionString: databaseUrl })
+  await bare.connect()
+  try {
+    const { id: course } = await client.call('createCourse', { body: { code: 'MEM 100', title: 'Five thousand' } })
+    const table = `username,course\n${Array.from({ length: 5000 }, (_, i) => `member-${i},MEM 100`).join('\n')}`
+    await client.call('importRoster', { body: { fileName: 'bench', table, apply: true } })
+    const tool = await client.call('showTool', { params: { tool: 'bench-1-3' } })
+    await client.call('changeTool', {
+      params: { tool: tool.id },
+      body: { revision: tool.revision, scopes: [AGS_SCORE, ROSTER] },
+    })
+    await client.call('createAssignment', { params: { course }, body: { title: 'Here', tool: tool.slug, points: '1' } })
+    const bearer = await serviceToken(url, of13, ROSTER)
+    const readAll = async () => {
+      let count = 0
+      for (let next = `${url}/lti/courses/${course}/memberships?limit=500`; next;) {
+        const response = await fetch(next, { headers: { authorization: `Bearer ${bearer}` } })
+        count += (await response.json()).members.length
+        next = /<([^>]+)>; rel="next"/.exec(response.headers.get('link') ?? '')?.[1]
+      }
+      if (count !== 5000) throw new Error(`${count} members were read.`)
+    }
+    const readBare = async () => {
+      let after = ''
+      for (let i = 0; i < 10; i++) {
+        const { rows } = await bare.query(
+          `select p.*, e.role from enrolment e join person p on p.id = e.person_id where e.course_id = $1 and e.person_id > $2 order by e.person_id limit 500`,
+          [course, after],
+        )
+        after = rows.at(-1).id
+        JSON.stringify(rows)
+      }
+    }
+    await readAll()
+    await readBare()
+    const [bares, subjects] = [[], []]
+    for (let round = 0; round < Math.max(5, rounds); round++) {
+      let started = performance.now()
+      await readBare()
+      bares.push(performance.now() - started)
+      started = performance.now()
+      await readAll()
+      subjects.push(performance.now() - started)
+    }
+    const [bareMs, readMs] = [middle(bares), middle(subjects)]
+    say(`  memberships: bare ${bareMs.toFixed(0)} ms, subject ${readMs.toFixed(0)} ms`)
+    return {
+      name: 'memberships',
+      ratio: bareMs / readMs,
+      floor: 0,
+      detail: { members: 5000, pages: 10, bareMs: Math.round(bareMs), readMs: Math.round(readMs) },
+    }
+  } finally {
+    await bare.end()
+  }
+}
+
+/** OneRoster of 50,000 enrolments, against a bare COPY of as many rows with the same keys. */
+export async function rosterImport({ client, databaseUrl, rounds, say }) {
+  const bare = new pg.Client({ connectionString: databaseUrl })
+  await bare.connect()
+  const PEOPLE = 10_000
+  const CLASSES = 50
+  const EACH = 1000
+  const users = [
+    'sourcedId,status,dateLastModified,enabledUser,username,givenName,familyName,email',
+    ...Array.from(
+      { length: PEOPLE },
+      (_, i) => `u${i},,,true,roster-${i},Given${i},Family${i},roster-${i}@bench.example`,
+    ),
+  ]
+  const classes = [
+    'sourcedId,status,dateLastModified,title,classCode',
+    ...Array.from({ length: CLASSES }, (_, i) => `c${i},,,Class ${i},CLS ${i}`),
+  ]
+  const enrolments = [
+    'sourcedId,status,dateLastModified,classSourcedId,schoolSourcedId,userSourcedId,role',
+    ...Array.from(
+      { length: CLASSES * EACH },
+      (_, i) => `e${i},,,c${i % CLASSES},s,u${(Math.floor(i / CLASSES) * 7 + i) % PEOPLE},student`,
+    ),
+  ]
+  const manifest =
+    'propertyName,value\noneroster.version,1.2\nfile.users,bulk\nfile.classes,bulk\nfile.enrollments,bulk\n'
+  const zip = Buffer.from(
+    zipSync({
+      'manifest.csv': strToU8(manifest),
+      'users.csv': strToU8(users.join('\n')),
+      'classes.csv': strToU8(classes.join('\n')),
+      'enrollments.csv': strToU8(enrolments.join('\n')),
+    }),
+  ).toString('base64')
+  try {
+    // Courses and people first, so that what is measured is the enrolments, as in the nights of a term.
+    await client.call('importRoster', { body: { fileName: 'bench', zip, apply: true } })
+    const [bares, subjects] = [[], []]
+    for (let round = 0; round < Math.max(3, rounds); round++) {
+      await bare.query(
+        `delete from enrolment where course_id in (select id from course where code_key like 'CLS-%') and role = 'learner'`,
+      )
+      let started = performance.now()
+      const done = await client.call('importRoster', { body: { fileName: 'bench', zip, apply: true } })
+      subjects.push(performance.now() - started)
+      if (round === 0) say(`  roster-import: ${done.added} enrolments`)
+      // A table of the same shape with the same keys, written to the log as any other.
+      await bare.query('create table bare_enrolment (like enrolment including defaults including indexes)')
+      const { rows } = await bare.query(
+        `select course_id, person_id, role, state, since from enrolment where course_id in (select id from course where code_key like 'CLS-%') and role = 'learner'`,
+      )
+      const text = rows
+        .map((row) => [row.course_id, row.person_id, row.role, row.state, row.since.toISOString()].join('\t'))
+        .join('\n')
+      started = performance.now()
+      await copyIn(bare, 'bare_enrolment (course_id, person_id, role, state, since)', text)
+      bares.push(performance.now() - started)
+      await bare.query('drop table bare_enrolment')
+    }
+    const [bareMs, importMs] = [middle(bares), middle(subjects)]
+    say(`  roster-import: COPY ${bareMs.toFixed(0)} ms, subject ${importMs.toFixed(0)} ms`)
+    return {
+      name: 'roster-import',
+      ratio: bareMs / importMs,
+      floor: 0.3,
+      detail: { enrolments: CLASSES * EACH, copyMs: Math.round(bareMs), importMs: Math.round(importMs) },
+    }
+  } finally {
+    await bare.end()
+  }
+}
+
+/** COPY by the protocol itself: node's driver has none of its own. */
+async function copyIn(client, table, text) {
+  const query = new (class extends pg.Query {
+    handleCopyInResponse(connection) {
+      connection.sendCopyFromChunk(Buffer.from(`${text}\n`))
+      connection.endCopyFrom()
+    }
+  })(`copy ${table} from stdin`)
+  await new Promise((resolve, reject) => {
+    query.callback = (error) => (error ? reject(error) : resolve())
+    client.query(query)
+  })
+}
+
+/** A million lines of exports against as many results, in core, by one core of this machine. */
+export async function reconcileRows({ say }) {
+  const { reconcile } = await import('@bathyscribe/core/reconciliation')
+  const SIZE = 50_000
+  const people = Array.from({ length: SIZE }, (_, i) => ({
+    id: `p${i}`,
+    identifiers: [`learner-${i}`, `subject-${i}`],
+    email: `learner-${i}@bench.example`,
+    name: `Given${i} Family${i}`,
+    points: String((i % 1000) / 10),
+  }))
+  const lines = people.map((one, i) => ({
+    line: i + 2,
+    identifier: i % 3 === 0 ? one.identifiers[0] : '',
+    email: i % 3 === 1 ? one.email : '',
+    name: i % 3 === 2 ? `Family${i}, Given${i}` : '',
+    score: String(((i + (i % 7 === 0 ? 1 : 0)) % 1000) / 10),
+    maximum: i % 5 === 0 ? '100' : '',
+  }))
+  const options = { points: '100', maximum: null, decimals: 0 }
+  reconcile(lines, people, options)
+  const rates = []
+  for (let round = 0; round < 5; round++) {
+    const started = performance.now()
+    reconcile(lines, people, options)
+    rates.push((SIZE * 60_000) / (performance.now() - started))
+  }
+  const perMinute = middle(rates)
+  say(`  reconcile: ${Math.round(perMinute).toLocaleString('en')} rows a minute`)
+  return {
+    name: 'reconcile',
+    ratio: perMinute / 1_000_000,
+    floor: 1,
+    detail: { rows: SIZE, perMinute: Math.round(perMinute) },
+  }
+}
