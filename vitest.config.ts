@@ -25,15 +25,15 @@ export default defineConfig({
           name: 'service',
           include: ['packages/service/test/**/*.test.ts'],
           globalSetup: ['test/postgres.ts'],
-          testTimeout: 30_000,
-          hookTimeout: 60_000,
+          testTimeout: 60_000,
+          hookTimeout: 120_000,
         },
       },
       {
         test: {
           name: 'end to end',
           include: ['test/end-to-end/**/*.test.ts'],
-          testTimeout: 90_000,
+          testTimeout: 180_000,
           hookTimeout: 180_000,
           fileParallelism: false,
           sequence: { groupOrder: 1 },

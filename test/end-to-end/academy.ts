@@ -25,6 +25,8 @@ export async function visit(
   username: string,
 ): Promise<{ page: Page; complaints: string[] }> {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  // A machine that others use, too, may be slow; what never comes still fails.
+  context.setDefaultTimeout(60_000)
   const page = await context.newPage()
   const complaints: string[] = []
   page.on('pageerror', (error) => complaints.push(error.message))

@@ -93,6 +93,11 @@ export const router = createRouter({
     },
     { path: '/wire', component: () => import('./pages/Wire.vue'), meta: { title: 'Wire' } },
     {
+      path: '/wire/explain',
+      component: () => import('./pages/WireExplain.vue'),
+      meta: { title: 'Explain a message' },
+    },
+    {
       path: '/wire/:entry',
       component: () => import('./pages/WireEntry.vue'),
       props: true,

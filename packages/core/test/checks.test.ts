@@ -7,13 +7,13 @@ import {
   proofLine,
   proofOf,
   readReturn,
-  stripHidden,
   visibleText,
   worstVerdict,
   type Evidence,
   type ProofFacts,
   type ToolAnswer,
 } from '@bathyscribe/core/checks'
+import { stripHidden } from '@bathyscribe/core/diagnosis'
 import { checkLaunchAddress, framingRefusal } from '@bathyscribe/core/links'
 
 const at = (minute: number): Evidence => ({

@@ -18,6 +18,7 @@ import { createDatabase, isMigrated, poolOf } from './records/database.js'
 import { createStatements, Records } from './records/index.js'
 import { createKeyUses } from './records/statements/key-use.js'
 import type { Settings } from './settings/settings.js'
+import { createMailer } from './wire/mailer.js'
 import { createOutgoing } from './wire/outgoing.js'
 
 export interface RunningService {
@@ -80,6 +81,7 @@ export async function startService(
         settings.filesFolder || join(dirname(settings.keyFile), 'files'),
         settings.fileMegabytes * 1_048_576,
       ),
+      mailer: createMailer(settings),
       settings,
       version: PACKAGE.version,
       log,

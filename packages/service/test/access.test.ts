@@ -66,6 +66,8 @@ const TEACHING_LISTS: OperationName[] = [
   'listWire',
   'showWireEntry',
   'showWatch',
+  'showMailDigest',
+  'sendMailDigest',
 ]
 function mayCall(name: OperationName, who: string): boolean {
   const { who: rule } = operations[name].access

@@ -12,7 +12,7 @@ const tools: Record<'watchlog' | 'signal' | 'sextant', Practice> = {} as never
 const SCOPES = [SCOPES_13.score, SCOPES_13.columns, SCOPES_13.results]
 
 beforeAll(async () => {
-  academy = await startAcademy()
+  academy = await startAcademy({ outgoingTimeoutMs: 10_000 })
   await academy.person('tomas', { 'HYD-210': 'instructor' })
   for (const name of ['aino', 'bo']) await academy.person(name, { 'HYD-210': 'learner' })
   ;[tomas, aino, bo] = [await academy.signIn('tomas'), await academy.signIn('aino'), await academy.signIn('bo')]

@@ -41,8 +41,11 @@ export interface Scoring {
   cell: (column: string, who: string) => Promise<{ state: string; points: string | null; sent: string | null }>
 }
 
-export async function startScoring(registration: Record<string, unknown> = {}): Promise<Scoring> {
-  const academy = await startAcademy()
+export async function startScoring(
+  registration: Record<string, unknown> = {},
+  settings: Record<string, unknown> = {},
+): Promise<Scoring> {
+  const academy = await startAcademy(settings)
   const client = await startClient13(academy)
   const scopes = Object.values(SCOPES_13)
   const { clientId } = await register13(academy, client, { scopes, ...registration })

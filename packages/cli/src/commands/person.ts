@@ -1,6 +1,7 @@
 import { TOKEN_SCOPES, type TokenScope } from '@bathyscribe/contract'
 import { text as ask, isCancel } from '@clack/prompts'
 import { Option, type Command } from 'commander'
+import { addMailCommand } from './person-mail.js'
 import { examples, job, optionsOf, more, paged, show, wholeNumber } from '../terminal/command.js'
 import { connect, connectAnonymously, serviceUrl, type GlobalOptions } from '../terminal/connect.js'
 import { EXIT, Failure } from '../terminal/failure.js'
@@ -273,6 +274,7 @@ export function addPersonCommands(program: Command): void {
       }),
     )
 
+  addMailCommand(person)
   addAuditCommand(person)
 }
 

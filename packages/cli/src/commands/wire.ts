@@ -1,12 +1,13 @@
 import { WIRE_KINDS, type WireEntryDetail } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
+import { addExplainCommand, showDiagnosis } from './wire-explain.js'
 import { examples, job, more, paged } from '../terminal/command.js'
 import { milliseconds, moment, pairs, paint, state, table, visible } from '../terminal/output.js'
 
 const OUTCOMES = ['accepted', 'refused', 'failed'] as const
 
 function showEntry(one: WireEntryDetail): string {
-  const { request, response, diagnosis } = one
+  const { request, response, diagnosis, explained } = one
   const parts = [
     pairs([
       ['wire entry', `${one.id}, ${moment(one.at)}, ${milliseconds(one.durationMs)}`],
@@ -41,6 +42,7 @@ function showEntry(one: WireEntryDetail): string {
     parts.push(
       `\n${paint('strong', diagnosis.sentence)}${diagnosis.detail ? ` (${visible(diagnosis.detail)})` : ''}\n→ ${diagnosis.hint}`,
     )
+  if (explained) parts.push('', showDiagnosis(explained))
   return parts.join('\n')
 }
 
@@ -103,4 +105,6 @@ export function addWireCommands(program: Command): void {
         show(await client.call('showWireEntry', { params: { entry: entry } }), showEntry),
       ),
     )
+
+  addExplainCommand(wire)
 }

@@ -4,6 +4,7 @@ import { BButton, BFormGroup, BFormInput } from 'bootstrap-vue-next'
 import { reactive, ref } from 'vue'
 import ConfirmAct from '../parts/ConfirmAct.vue'
 import ConnectionList from '../parts/ConnectionList.vue'
+import MailDigestPanel from '../parts/MailDigestPanel.vue'
 import CopyValue from '../parts/CopyValue.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
@@ -140,33 +141,41 @@ const createToken = () =>
         </table>
       </section>
     </div>
-    <section class="panel">
-      <h2>Password</h2>
-      <form class="d-grid gap-3" @submit.prevent="changePassword">
-        <input
-          type="text"
-          class="visually-hidden"
-          autocomplete="username"
-          :value="currentSession?.person.username"
-          tabindex="-1"
-          aria-hidden="true"
-          readonly
-        />
-        <BFormGroup label="Present password" label-for="present"
-          ><BFormInput id="present" v-model="password.present" type="password" autocomplete="current-password" required
-        /></BFormGroup>
-        <BFormGroup label="New password" label-for="wanted" description="At least 10 characters"
-          ><BFormInput
-            id="wanted"
-            v-model="password.wanted"
-            type="password"
-            autocomplete="new-password"
-            minlength="10"
-            required
-        /></BFormGroup>
-        <div><BButton type="submit" variant="primary" size="sm">Change it</BButton></div>
-      </form>
-    </section>
+    <div class="d-grid gap-3 align-content-start">
+      <section class="panel">
+        <h2>Password</h2>
+        <form class="d-grid gap-3" @submit.prevent="changePassword">
+          <input
+            type="text"
+            class="visually-hidden"
+            autocomplete="username"
+            :value="currentSession?.person.username"
+            tabindex="-1"
+            aria-hidden="true"
+            readonly
+          />
+          <BFormGroup label="Present password" label-for="present"
+            ><BFormInput
+              id="present"
+              v-model="password.present"
+              type="password"
+              autocomplete="current-password"
+              required
+          /></BFormGroup>
+          <BFormGroup label="New password" label-for="wanted" description="At least 10 characters"
+            ><BFormInput
+              id="wanted"
+              v-model="password.wanted"
+              type="password"
+              autocomplete="new-password"
+              minlength="10"
+              required
+          /></BFormGroup>
+          <div><BButton type="submit" variant="primary" size="sm">Change it</BButton></div>
+        </form>
+      </section>
+      <MailDigestPanel v-if="teachesSomething" />
+    </div>
   </div>
   <ConnectionList v-if="teachesSomething" />
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import DiagnosisNote from '../parts/DiagnosisNote.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
@@ -63,6 +64,7 @@ const groups = computed(() => {
       <div>→ {{ entry.diagnosis.hint }}</div>
     </div>
     <p v-else :class="entry.outcome === 'accepted' ? 'note-good' : 'note-bad'">{{ entry.statement }}</p>
+    <DiagnosisNote v-if="entry.explained" class="mb-3" :found="entry.explained" />
     <div class="two">
       <div class="d-grid gap-3">
         <section class="panel">
@@ -145,19 +147,6 @@ const groups = computed(() => {
 </template>
 
 <style>
-.wire-lines {
-  display: grid;
-  grid-template-columns: minmax(8rem, 17rem) minmax(0, 1fr);
-  gap: 0.15rem 1rem;
-  margin-bottom: 0.7rem;
-}
-.wire-lines dt {
-  font-weight: 400;
-  color: var(--quiet);
-}
-.wire-lines dd {
-  margin: 0;
-}
 pre.body {
   white-space: pre-wrap;
   max-height: 26rem;
@@ -166,10 +155,5 @@ pre.body {
   padding: 0.7rem;
   border-radius: 0.3rem;
   margin: 0.6rem 0 0;
-}
-@media (max-width: 48rem) {
-  .wire-lines {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

@@ -89,6 +89,21 @@ export const PEOPLE_ERRORS = {
     'None of these scopes is granted to the tool.',
     'Ask for scopes that the exchange sheet names as granted.',
   ),
+  'mail.off': kind(
+    409,
+    'This service sends no mail.',
+    'Ask the administrator to set the mail server’s address (smtpUrl) in the configuration.',
+  ),
+  'mail.no_address': kind(
+    409,
+    'Your account has no e-mail address.',
+    'Ask an administrator to enter one, then try again.',
+  ),
+  'mail.not_taken': kind(
+    502,
+    'The mail server did not take the message.',
+    'Read what it said; the administrator checks its address, name and password.',
+  ),
   'setting.unknown': kind(400, 'The configuration has a fault.', 'Mend every fault that is listed, then start again.'),
   'service.database_unavailable': kind(
     503,

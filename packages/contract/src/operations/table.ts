@@ -12,6 +12,8 @@ import { define } from './define.js'
 import { contentOperations } from './content.js'
 import { placeOperations } from './places.js'
 import { connectionOperations } from './connections.js'
+import { diagnosisOperations } from './diagnosis.js'
+import { mailOperations } from './mail.js'
 import { recordsOfficeOperations } from './records-office.js'
 import { scoreOperations } from './scores.js'
 import { toolOperations } from './tools.js'
@@ -261,6 +263,8 @@ export const operations = {
   ...scoreOperations,
   ...recordsOfficeOperations,
   ...connectionOperations,
+  ...mailOperations,
+  ...diagnosisOperations,
 
   listWire: define('wire', 'GET /api/wire', 'Lists wire entries, newest first', {
     access: person,

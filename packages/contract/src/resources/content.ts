@@ -10,6 +10,10 @@ export const WantedColumn = z.object({
   points: Decimal.nullable(),
   resourceId: z.string().nullable(),
   tag: z.string().nullable(),
+  review: z
+    .object({ url: z.string().nullable(), custom: CustomParameters })
+    .optional()
+    .describe('set when the tool shows single submissions of it'),
 })
 
 /** One item of a picker's answer, in the tool's own words. */

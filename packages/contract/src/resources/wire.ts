@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { Diagnosis } from './diagnosis.js'
 import { AssignmentRef, CourseRef, Id, Moment, PageQuery, PersonRef, SerialId, ToolRef } from './common.js'
 
 /**
@@ -59,6 +60,8 @@ export const WireEntryDetail = WireEntry.extend({
     .nullable(),
   /** What the code means and what to do, when there is one. */
   diagnosis: z.object({ sentence: z.string(), hint: z.string(), detail: z.string().nullable() }).nullable(),
+  /** What explains it, where that could be found by computing. */
+  explained: Diagnosis.nullable(),
 })
 export type WireEntryDetail = z.infer<typeof WireEntryDetail>
 

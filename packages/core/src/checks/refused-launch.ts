@@ -1,3 +1,4 @@
+import { stripHidden } from '../diagnosis/hidden.js'
 import { launchRefusal, visibleText, type ToolAnswer } from './launch-answer.js'
 
 /**
@@ -26,12 +27,6 @@ export function probeCredentials(held: ProbeCredentials, decoy: string): Partial
       swapped: { consumerKey: held.sharedSecret, sharedSecret: held.consumerKey },
     }),
   }
-}
-
-/** Removes blanks, line ends, quotes and invisible characters at both ends of a copied value. */
-export function stripHidden(text: string): string {
-  const hidden = '[\\s"\'\u200b-\u200f\u2060\ufeff\u00ad]+'
-  return text.replace(new RegExp(`^${hidden}`), '').replace(new RegExp(`${hidden}$`), '')
 }
 
 export interface Cause {

@@ -13,6 +13,8 @@ export interface WantedColumn {
   points: string | null
   resourceId: string | null
   tag: string | null
+  /** Set when the tool shows single submissions of it (Submission Review 1.0 section 3.2). */
+  review?: { url: string | null; custom: Record<string, string> }
 }
 
 /** One item of a picker's answer, whichever version carried it. Everything in it is the tool's word: texts are plain, `html` is not sanitised. */

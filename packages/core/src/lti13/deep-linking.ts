@@ -17,6 +17,7 @@ import {
 import { asObject, type Fields } from '../intake/json.js'
 import type { Claims } from './jws.js'
 import { messageClaims, type Message13Facts } from './launch.js'
+import { readReview } from './line-items.js'
 import { CLAIM, LTI13_VERSION } from './names.js'
 
 export const DEEP_LINKING_CLAIM = 'https://purl.imsglobal.org/spec/lti-dl/claim/'
@@ -160,10 +161,12 @@ function readItem(item: Fields, place: number, nowSeconds: number): ContentItem 
 function readColumn(value: unknown, title: string): WantedColumn | null {
   const column = asObject(value)
   if (!column) return null
+  const review = readReview(column['submissionReview'])
   return {
     label: plainLine(column['label']) || title,
     points: readPoints(column['scoreMaximum']),
     resourceId: plainLine(column['resourceId'], 255) || null,
     tag: plainLine(column['tag'], 255) || null,
+    ...(review && { review }),
   }
 }

@@ -52,7 +52,8 @@ export function readLineItem(value: unknown): WantedLineItem | LineItemProblem {
   }
 }
 
-function readReview(value: unknown): WantedLineItem['review'] | undefined {
+/** A `submissionReview` of a line item or of a deep-linked one; undefined when it cannot be read. */
+export function readReview(value: unknown): WantedLineItem['review'] | undefined {
   if (value === undefined || value === null) return null
   const review = asObject(value)
   if (!review) return undefined

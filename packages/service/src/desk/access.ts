@@ -5,12 +5,15 @@ import type { ToolScope } from '../records/tools.js'
 import type { RegistrationRecord } from '../records/entities/tools.js'
 import type { Actor } from './context.js'
 
-export function isAdministrator(actor: Actor): boolean {
+/** Whom something is shown to, as far as it depends on that. */
+export type Seer = Pick<Actor, 'id' | 'siteRole'>
+
+export function isAdministrator(actor: Pick<Actor, 'siteRole'>): boolean {
   return actor.siteRole === 'administrator'
 }
 
 /** The courses an actor teaches; null for administrators, who may see all. */
-export async function taughtCourses(records: Records, actor: Actor): Promise<string[] | null> {
+export async function taughtCourses(records: Records, actor: Seer): Promise<string[] | null> {
   if (isAdministrator(actor)) return null
   return (await records.people.rolesOf(actor.id)).filter(({ role }) => teaches(role)).map(({ courseId }) => courseId)
 }
@@ -22,7 +25,7 @@ export async function roleIn(records: Records, actor: Actor, courseId: string): 
 }
 
 /** Refuses anybody who does not teach, for pages that only show what teachers may see. */
-export async function requireTeaching(records: Records, actor: Actor): Promise<string[] | null> {
+export async function requireTeaching(records: Records, actor: Seer): Promise<string[] | null> {
   const taught = await taughtCourses(records, actor)
   if (taught !== null && taught.length === 0) throw new Refusal('access.denied')
   return taught

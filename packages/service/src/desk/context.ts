@@ -6,6 +6,7 @@ import type { Records, Statements } from '../records/index.js'
 import type { Actor } from '../records/statements/sign-ins.js'
 import type { Settings } from '../settings/settings.js'
 import type { KeyUses } from '../records/statements/key-use.js'
+import type { Mailer } from '../wire/mailer.js'
 import type { Outgoing } from '../wire/outgoing.js'
 import type { FileStore } from './files/file-store.js'
 import type { Keyring } from './keyring.js'
@@ -24,6 +25,8 @@ export interface Context {
   toolKeysets: ToolKeysets
   keyUses: KeyUses
   files: FileStore
+  /** Null when no mail server is set. */
+  mailer: Mailer | null
   settings: Settings
   version: string
   log: FastifyBaseLogger

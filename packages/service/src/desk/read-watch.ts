@@ -1,7 +1,7 @@
 import { ERRORS, type ErrorCode, type Watch } from '@bathyscribe/contract'
 import { proofOf, type Mark } from '@bathyscribe/core/checks'
-import { requireTeaching } from './access.js'
-import type { Actor, Context } from './context.js'
+import { requireTeaching, type Seer } from './access.js'
+import type { Context } from './context.js'
 import { soundingView, markView } from './views.js'
 
 const HOUR_MS = 3600_000
@@ -12,7 +12,7 @@ const SILENT_DAYS = 7
 const REFUSALS_SINCE_MS = 7 * 24 * HOUR_MS
 
 /** What needs someone now, as far as the person may see it: administrators everything, teachers their own courses. @throws Refusal */
-export async function readWatch(context: Context, actor: Actor): Promise<Watch> {
+export async function readWatch(context: Context, actor: Seer): Promise<Watch> {
   const { records, clock } = context
   const courses = await requireTeaching(records, actor)
   const now = clock.now()

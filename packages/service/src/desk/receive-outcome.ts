@@ -23,6 +23,7 @@ import type { MessageToWrite } from '../records/statements/messages.js'
 import { clip, maskHeaders } from '../wire/mask.js'
 import type { Context } from './context.js'
 import { secretKey } from '../records/statements/key-use.js'
+import { diagnoseOutcome } from './diagnosis/diagnose-outcome.js'
 import { toolCaller } from './services/tool-caller.js'
 import { promoteSecret } from './tools/secrets.js'
 
@@ -44,7 +45,7 @@ interface Refused {
   detail: string
   authenticated: boolean
 }
-type Signer = Pick<RegistrationRecord, 'id' | 'consumerKey' | 'secretSealed' | 'signatureMethod'>
+type Signer = Pick<RegistrationRecord, 'id' | 'name' | 'consumerKey' | 'secretSealed' | 'signatureMethod'>
 type Score = NonNullable<MessageToWrite['score']>
 
 const MINUTE_MS = 60_000
@@ -74,8 +75,14 @@ export async function receiveOutcome(context: Context, call: OutcomeCall): Promi
 
   const reached = { context, call, asked, link, signer, started }
   if (refused)
-    return answerRefused(reached, 'code' in signed || !refused.authenticated ? undefined : signed.oauth, refused)
-  return record(reached, (signed as Signed).oauth, asked as OutcomesRequest, link!)
+    return answerRefused(
+      reached,
+      'code' in signed || !refused.authenticated ? undefined : signed.oauth,
+      refused,
+      undefined,
+      'code' in signed ? undefined : signed,
+    )
+  return record(reached, signed as Signed, asked as OutcomesRequest, link!)
 }
 
 /** The same for a link of LTI 1.3: a token stands in place of the signature, and nothing is used up by it. */
@@ -196,10 +203,11 @@ function checkTarget(asked: OutcomesRequest, link: Link | undefined): Refused | 
 
 async function record(
   reached: Reached,
-  oauth: OAuthParameters | undefined,
+  signed: Signed | undefined,
   asked: OutcomesRequest,
   link: Link,
 ): Promise<OutcomeAnswer> {
+  const oauth = signed?.oauth
   const score = asked.operation === 'readResult' ? undefined : scoreOf(asked, link)
   if (score?.outcome === 'refused')
     return answerRefused(
@@ -226,7 +234,13 @@ async function record(
     return answer
   }
   if (written.why === 'nonce_used' && oauth)
-    return answerRefused(reached, undefined, unauthenticated('oauth.nonce_used', oauth.nonce.slice(0, 60)))
+    return answerRefused(
+      reached,
+      undefined,
+      unauthenticated('oauth.nonce_used', oauth.nonce.slice(0, 60)),
+      undefined,
+      signed,
+    )
   // The instructor changed the points between our reading and our writing: read again, compute again.
   return receiveOutcome(reached.context, reached.call)
 }
@@ -278,6 +292,7 @@ async function answerRefused(
   oauth: OAuthParameters | undefined,
   refused: Refused,
   score?: Score,
+  signed?: Signed,
 ): Promise<OutcomeAnswer> {
   const { link, asked } = reached
   const description = sentenceOf(refused)
@@ -305,10 +320,46 @@ async function answerRefused(
   }
   const written = await write(reached, entry, oauth, kept)
   publish(reached, 'refusal')
+  if (written.written && signed) await explain(reached, signed, refused.code, written.wireEntryId)
   if (written.written || !oauth) return answer
   return written.why === 'nonce_used'
-    ? answerRefused(reached, undefined, unauthenticated('oauth.nonce_used', oauth.nonce.slice(0, 60)))
+    ? answerRefused(
+        reached,
+        undefined,
+        unauthenticated('oauth.nonce_used', oauth.nonce.slice(0, 60)),
+        undefined,
+        signed,
+      )
     : receiveOutcome(reached.context, reached.call)
+}
+
+/** Why a signature was refused is found out beside the answer: it is kept with the entry, and a failure of it costs the tool nothing. */
+async function explain(
+  { context, call, signer }: Reached,
+  { oauth, parameters }: Signed,
+  code: ErrorCode,
+  wireEntryId: string,
+): Promise<void> {
+  if (!signer?.secretSealed) return
+  try {
+    const found = await diagnoseOutcome(context, {
+      code,
+      url: `${context.settings.publicUrl}${call.path}`,
+      host: typeof call.headers['host'] === 'string' ? call.headers['host'] : undefined,
+      body: call.body,
+      parameters,
+      oauth,
+      signer: {
+        id: signer.id,
+        name: signer.name,
+        consumerKey: signer.consumerKey ?? '',
+        sharedSecret: context.keys.unseal(signer.secretSealed, signer.id),
+      },
+    })
+    if (found) await context.records.diagnoses.keep(wireEntryId, found)
+  } catch (error) {
+    context.log.warn({ reason: (error as Error).message, wireEntryId }, 'a refusal could not be explained')
+  }
 }
 
 function write(

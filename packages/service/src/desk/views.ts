@@ -123,13 +123,18 @@ export function wireView({ courseId: _course, ...entry }: WireRow): WireEntry {
   return { ...entry, at: entry.at.toISOString() }
 }
 
-export function wireDetailView({ detail, request, response, ...entry }: WireDetailRow): WireEntryDetail {
+/** @param explained what explains it, already in the form of the API */
+export function wireDetailView(
+  { detail, request, response, ...entry }: WireDetailRow,
+  explained: WireEntryDetail['explained'],
+): WireEntryDetail {
   const kind = entry.code === null ? undefined : ERRORS[entry.code as ErrorCode]
   return {
     ...wireView(entry),
     request,
     response,
     diagnosis: kind ? { sentence: kind.sentence, hint: kind.hint, detail } : null,
+    explained,
   }
 }
 

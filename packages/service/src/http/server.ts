@@ -20,6 +20,8 @@ import { registerConsole } from './console.js'
 import { registerHealth } from './health.js'
 import { placeHandlers } from './api/places.js'
 import { connectionHandlers } from './api/connections.js'
+import { diagnosisHandlers } from './api/diagnosis.js'
+import { mailHandlers } from './api/mail.js'
 import { recordsOfficeHandlers } from './api/records-office.js'
 import { scoreHandlers } from './api/scores.js'
 import { toolHandlers } from './api/tools.js'
@@ -137,6 +139,8 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     ...scoreHandlers(context),
     ...recordsOfficeHandlers(context),
     ...connectionHandlers(context),
+    ...mailHandlers(context),
+    ...diagnosisHandlers(context),
     ...siteHandlers(context),
     ...work.handlers,
     ...contentHandlers(context, work.detail),

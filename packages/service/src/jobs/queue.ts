@@ -1,5 +1,6 @@
 import PgBoss from 'pg-boss'
 import type { Context } from '../desk/context.js'
+import { sendDueDigests } from '../desk/mail/send-digest.js'
 import { interruptStale, runSounding, SOUNDING_LIMIT_MS } from '../desk/run-sounding.js'
 import { rotateWhenDue } from '../desk/keyring.js'
 import { purgeDeleted } from '../desk/tools/end-tool.js'
@@ -8,6 +9,7 @@ import type { DataSource } from 'typeorm'
 
 const SOUNDING = 'sounding'
 const EXPIRY = 'expiry'
+const DIGESTS = 'digests'
 const DAY_MS = 24 * 3600_000
 const STOP_WAIT_MS = 15_000
 
@@ -30,6 +32,7 @@ export async function startJobs(context: Context, database: DataSource): Promise
   await boss.start()
   await boss.createQueue(SOUNDING, { name: SOUNDING, retryLimit: 0, expireInSeconds: SOUNDING_LIMIT_MS / 1000 + 30 })
   await boss.createQueue(EXPIRY, { name: EXPIRY, retryLimit: 2 })
+  await boss.createQueue(DIGESTS, { name: DIGESTS, retryLimit: 0 })
 
   const stopping = new AbortController()
   const worker = await boss.work<{ soundingId: string }>(
@@ -41,6 +44,8 @@ export async function startJobs(context: Context, database: DataSource): Promise
   )
   await boss.work(EXPIRY, { pollingIntervalSeconds: 60 }, () => expireAll(context, database))
   await boss.schedule(EXPIRY, '17 * * * *')
+  await boss.work(DIGESTS, { pollingIntervalSeconds: 60 }, () => sendDueDigests(context))
+  await boss.schedule(DIGESTS, '*/10 * * * *')
   await interruptStale(context)
 
   return {

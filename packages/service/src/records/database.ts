@@ -12,6 +12,8 @@ import { AssignmentsInFull1766000000000 } from './migrations/3-assignments-in-fu
 import { ScoresAndRosters1767000000000 } from './migrations/4-scores-and-rosters.js'
 import { ReconciliationAndOffice1768000000000 } from './migrations/5-reconciliation-and-office.js'
 import { Connections1769000000000 } from './migrations/6-connections.js'
+import { Digests1770000000000 } from './migrations/7-digests.js'
+import { Diagnoses1771000000000 } from './migrations/8-diagnoses.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -20,6 +22,8 @@ const MIGRATIONS = [
   ScoresAndRosters1767000000000,
   ReconciliationAndOffice1768000000000,
   Connections1769000000000,
+  Digests1770000000000,
+  Diagnoses1771000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

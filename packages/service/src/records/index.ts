@@ -3,6 +3,8 @@ import { AssignmentRecords } from './assignments.js'
 import { AuditRecords } from './audit.js'
 import { CourseRecords } from './courses.js'
 import { ImpactRecords } from './impact.js'
+import { DiagnosisRecords } from './diagnoses.js'
+import { DigestRecords } from './digests.js'
 import { MenuRecords } from './menus.js'
 import { SecretRecords } from './secrets.js'
 import { poolOf } from './database.js'
@@ -52,6 +54,8 @@ export class Records {
   readonly scores: ScoreRecords
   readonly soundings: SoundingRecords
   readonly wire: WireRecords
+  readonly digests: DigestRecords
+  readonly diagnoses: DiagnosisRecords
   readonly outline: OutlineRecords
   readonly pickings: PickingRecords
   readonly groups: GroupRecords
@@ -79,6 +83,8 @@ export class Records {
     this.scores = new ScoreRecords(manager)
     this.soundings = new SoundingRecords(manager)
     this.wire = new WireRecords(manager)
+    this.digests = new DigestRecords(manager)
+    this.diagnoses = new DiagnosisRecords(manager)
     this.outline = new OutlineRecords(manager)
     this.pickings = new PickingRecords(manager)
     this.groups = new GroupRecords(manager)

@@ -5,7 +5,7 @@ import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { Records } from '../../records/index.js'
 import { by, type Actor, type Context } from '../context.js'
 import { unitItem } from '../outline/unit-item.js'
-import { pickedToolLink } from '../pickers/picked.js'
+import { contentOf, pickedToolLink } from '../pickers/picked.js'
 import { toolForCourse } from '../places/usable-tool.js'
 import { toRichText } from '../rich-text.js'
 import { checkAddress } from '../tools/register-tool.js'
@@ -52,9 +52,14 @@ export async function changeAssignment(
         categoryId: category === null ? null : (await records.courses.category(courseId, category)).id,
       }),
       ...(audience !== undefined && { forEveryone: audience === null }),
-      ...(picked && { content: picked, contentToolId: toolId, launchUrl: picked.url, customParameters: picked.custom }),
+      ...(picked && {
+        ...contentOf(picked),
+        contentToolId: toolId,
+        launchUrl: picked.url,
+        customParameters: picked.custom,
+      }),
       ...(content === null &&
-        current.content && { content: null, contentToolId: null, launchUrl: null, customParameters: {} }),
+        current.content && { ...contentOf(null), contentToolId: null, launchUrl: null, customParameters: {} }),
       updatedAt: now,
     }
     const next = { ...current, ...change }

@@ -9,7 +9,7 @@ import type { Records } from '../../records/index.js'
 import { by, type Actor, type Context } from '../context.js'
 import { unitItem } from '../outline/unit-item.js'
 import { toolForCourse } from '../places/usable-tool.js'
-import { pickedToolLink } from '../pickers/picked.js'
+import { contentOf, pickedToolLink } from '../pickers/picked.js'
 import { toRichText } from '../rich-text.js'
 import { freeSlug, slugOf } from '../slug.js'
 import { checkAddress } from '../tools/register-tool.js'
@@ -52,7 +52,7 @@ export async function makeAssignment(
     documentTarget: wanted.documentTarget ?? tool.documentTarget,
     launchUrl: content ? content.url : wanted.launchUrl || null,
     customParameters: content ? content.custom : wanted.customParameters,
-    content,
+    ...contentOf(content ?? null),
     contentToolId: content ? tool.id : null,
   }
   if (wanted.publish) {

@@ -2,6 +2,7 @@ import { Refusal, type PickedAssignments } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
 import { by, type Actor, type Context } from '../context.js'
+import { contentOf } from '../pickers/picked.js'
 import { toolForCourse } from '../places/usable-tool.js'
 import { toRichText } from '../rich-text.js'
 import { freeSlug, slugOf } from '../slug.js'
@@ -59,7 +60,7 @@ export async function takePicked(
       documentTarget: item.target ?? tool.documentTarget,
       launchUrl: item.url,
       customParameters: item.custom,
-      content: item,
+      ...contentOf(item),
       contentToolId: tool.id,
       state: wanted.publish ? 'published' : 'draft',
       publishedAt: wanted.publish ? now : null,

@@ -1,4 +1,5 @@
 import { Refusal } from '@bathyscribe/contract'
+import type { ContentItem } from '@bathyscribe/core/content'
 import type { PickedContent } from '../../records/entities/content.js'
 import type { Actor, Context } from '../context.js'
 
@@ -28,4 +29,15 @@ export async function pickedToolLink(
   if (item.kind !== 'tool_link') throw new Refusal('picker.item_not_a_tool_link', item.kind)
   if (toolId !== null && item.registrationId !== toolId) throw new Refusal('picker.other_tool')
   return item
+}
+
+/** What a record keeps of a picked item: the item, and whether the tool shows single submissions of it. */
+export function contentOf(item: ContentItem | null) {
+  const review = item?.column?.review
+  return {
+    content: item,
+    reviewable: review !== undefined,
+    reviewUrl: review?.url ?? null,
+    reviewCustom: review?.custom ?? {},
+  }
 }

@@ -17,18 +17,27 @@ export interface ServiceAnswer {
   differences?: Record<string, string>
 }
 
-/** Course Groups 1.0: the groups of a course, all or those of one person by the subject of its launches. */
+const MOST_GROUPS = 500
+
+/** Course Groups 1.0: the groups of a course in pages, all or those of one person by the subject of its launches. */
 export async function contextGroups(
   { records }: Context,
   { course }: ToolCaller,
-  userId: string | undefined,
+  query: { userId?: string | undefined; limit?: number | undefined; after?: string | undefined },
 ): Promise<ServiceAnswer> {
   const all = await records.groups.list(course.id)
-  const mine = userId === undefined ? undefined : await records.groups.idsOfSubject(course.id, userId)
-  const groups = all
-    .filter((one) => mine === undefined || mine.includes(one.id))
+  const mine = query.userId === undefined ? undefined : await records.groups.idsOfSubject(course.id, query.userId)
+  const asked = all
+    .filter((one) => (mine === undefined || mine.includes(one.id)) && one.id > (query.after ?? ''))
+    .sort((a, b) => (a.id < b.id ? -1 : 1))
+  const groups = asked
+    .slice(0, Math.min(MOST_GROUPS, Math.max(1, query.limit ?? MOST_GROUPS)))
     .map((one) => ({ id: one.id, name: one.name, set_id: one.setId }))
-  return { mediaType: GROUPS_MEDIA_TYPE, body: { id: course.id, groups } }
+  return {
+    mediaType: GROUPS_MEDIA_TYPE,
+    body: { id: course.id, groups },
+    ...(groups.length < asked.length && { next: { after: groups.at(-1)!.id } }),
+  }
 }
 
 /** Course Groups 1.0: the sets that groups belong to. */

@@ -29,7 +29,7 @@ const SIGN_IN_LIMIT = {
 }
 // Whole files come as text in these.
 const FILE_LIMIT = 6 * 1024 * 1024
-const TAKES_FILES: readonly OperationName[] = ['reconcileScores', 'takeReconciled', 'importRoster']
+const TAKES_FILES: readonly OperationName[] = ['reconcileScores', 'takeReconciled', 'importRoster', 'explainMessage']
 const LIMITED: readonly OperationName[] = ['signIn', 'setUp', 'changePassword']
 
 /** Registers every call of the contract; the type of `handlers` sees to it that none is missing. */

@@ -55,7 +55,12 @@ const SERVICES: readonly Service[] = [
     path: 'groups',
     scope: GROUPS_SCOPE,
     says: 'Read groups',
-    serve: (context, caller, { query }) => contextGroups(context, caller, query['user_id']),
+    serve: (context, caller, { query }) =>
+      contextGroups(context, caller, {
+        userId: query['user_id'],
+        limit: limitOf(query['limit']),
+        after: query['after'],
+      }),
   },
   { method: 'GET', path: 'group-sets', scope: GROUPS_SCOPE, says: 'Read groups', serve: contextGroupSets },
   { method: 'GET', path: 'files', scope: COURSE_FILES_SCOPE, says: 'Read files', serve: courseFiles },

@@ -1,0 +1,59 @@
+<script setup lang="ts">
+import type { Diagnosis } from '@bathyscribe/contract'
+import CopyValue from './CopyValue.vue'
+
+/** What explains a refused message: the cause, what shows it, what to change at which end, and a text for the tool’s support. */
+const { found } = defineProps<{ found: Diagnosis }>()
+const HEADS = {
+  proven: 'Proven by computing',
+  several: 'More than one cause fits',
+  none: 'No known cause fits',
+} as const
+</script>
+
+<template>
+  <section class="panel diagnosis">
+    <h2>
+      Diagnosis <span class="quiet">· {{ HEADS[found.certainty] }}</span>
+    </h2>
+    <p class="lead-cause">{{ found.sentence }}</p>
+    <div v-for="cause in found.causes" :key="cause.code" class="cause">
+      <p v-if="found.causes.length > 1" class="mb-1">
+        <strong>{{ cause.sentence }}</strong>
+      </p>
+      <dl class="facts">
+        <template v-for="([name, value], i) in cause.evidence" :key="i"
+          ><dt>{{ name }}</dt>
+          <dd class="mono">{{ value }}</dd></template
+        >
+      </dl>
+      <div v-if="cause.ours"><strong>Here:</strong> {{ cause.ours }}</div>
+      <div v-if="cause.theirs"><strong>At the tool’s end:</strong> {{ cause.theirs }}</div>
+    </div>
+    <p v-if="found.certainty !== 'proven' && found.ruledOut.length > 0" class="quiet mb-2">
+      Tried and ruled out: {{ found.ruledOut.join('; ') }}.
+    </p>
+    <details v-if="found.causes.length > 0" class="mt-2">
+      <summary>A text for the tool’s support</summary>
+      <CopyValue class="letter" :value="found.letter" label="the text" />
+    </details>
+  </section>
+</template>
+
+<style>
+.diagnosis .lead-cause {
+  font-size: 1.06rem;
+  max-width: 60rem;
+}
+.diagnosis .cause + .cause {
+  border-top: 1px solid var(--line);
+  padding-top: 0.7rem;
+}
+.diagnosis .letter {
+  white-space: pre-wrap;
+  margin-top: 0.6rem;
+  background: var(--rail);
+  padding: 0.7rem;
+  border-radius: 0.3rem;
+}
+</style>

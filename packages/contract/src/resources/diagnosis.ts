@@ -1,0 +1,41 @@
+import { z } from 'zod'
+import { Moment, SerialId, ToolRef } from './common.js'
+
+const Pair = z.tuple([z.string(), z.string()])
+
+export const DiagnosedCause = z.object({
+  code: z.string(),
+  sentence: z.string(),
+  evidence: z.array(Pair),
+  ours: z.string().nullable().describe('what to change here'),
+  theirs: z.string().nullable().describe('what to change at the tool’s end'),
+})
+
+/** What explains a refused message. `proven` by recomputing; `several` fit and it cannot be told which; `none` of all that are known. */
+export const Diagnosis = z.object({
+  certainty: z.enum(['proven', 'several', 'none']),
+  sentence: z.string(),
+  causes: z.array(DiagnosedCause),
+  ruledOut: z.array(z.string()),
+  letter: z.string().describe('a text for the tool’s support, without secrets'),
+})
+export type Diagnosis = z.infer<typeof Diagnosis>
+
+export const PastedMessage = z.strictObject({
+  text: z.string().max(3_000_000),
+  /** Where a pasted form post was sent, when it does not say so itself. */
+  address: z.string().max(2000).optional(),
+})
+
+/** What a message from elsewhere is, and what is wrong with it. */
+export const ExplainedMessage = z.object({
+  kind: z.enum(['token', 'base_string', 'form', 'unreadable']),
+  what: z.string(),
+  tool: ToolRef.nullable(),
+  parts: z.array(z.object({ title: z.string(), rows: z.array(Pair) })),
+  /** The message of ours that it is the other end’s form of. */
+  entry: z.object({ id: SerialId, at: Moment }).nullable(),
+  differences: z.array(z.object({ part: z.string(), theirs: z.string(), ours: z.string() })),
+  diagnosis: Diagnosis.nullable(),
+})
+export type ExplainedMessage = z.infer<typeof ExplainedMessage>

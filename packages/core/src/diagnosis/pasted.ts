@@ -1,0 +1,106 @@
+import { decodeForm, parseAuthorizationHeader, type Parameter } from '../oauth1/index.js'
+import type { Claims } from '../lti13/index.js'
+
+/** Pasted text is read up to so many characters. */
+export const MOST_PASTED = 2_000_000
+
+/** What somebody pasted, as far as it could be recognised. */
+export type Pasted =
+  | { kind: 'token'; header: Claims; claims: Claims; token: string; signed: boolean }
+  | { kind: 'base_string'; method: string; address: string; parameters: Parameter[] }
+  | { kind: 'form'; parameters: Parameter[]; address: string | null }
+  | { kind: 'unreadable'; why: string }
+
+/** Recognises a token, a signature base string, a form post (encoded, as lines, as HTML fields) or an `Authorization` header. Nothing is verified. */
+export function readPasted(given: string): Pasted {
+  if (given.length > MOST_PASTED)
+    return { kind: 'unreadable', why: `It has ${given.length} characters; ${MOST_PASTED} are read at most.` }
+  const text = given.trim()
+  if (text === '') return { kind: 'unreadable', why: 'Nothing was pasted.' }
+  const bare = text
+    .replace(/^(id_token|JWT|client_assertion|authorization:\s*bearer)[=:\s]+/i, '')
+    .replace(/^bearer\s+/i, '')
+  if (/^[\w-]+(\.[\w-]*){0,2}…?\.?$/.test(bare) && bare.startsWith('eyJ')) return readToken(bare)
+  if (/^(GET|POST|PUT|DELETE|PATCH)&/i.test(text)) return readBaseString(text)
+  const header = /^(?:authorization:\s*)?(OAuth\s.+)$/is.exec(text)
+  if (header) {
+    const parameters = parseAuthorizationHeader(header[1]!.replace(/\s*\r?\n\s*/g, ' '))
+    return parameters
+      ? { kind: 'form', parameters, address: null }
+      : { kind: 'unreadable', why: 'It begins as an Authorization header of OAuth, but is not of its form.' }
+  }
+  const parameters = readFields(text)
+  const token = parameters.find(([name]) => ['id_token', 'JWT', 'client_assertion'].includes(name))
+  if (token) return readToken(token[1])
+  if (parameters.some(([name]) => name.startsWith('oauth_') || name.startsWith('lti_')))
+    return { kind: 'form', parameters, address: /action="(https?:[^"]+)"/i.exec(text)?.[1] ?? null }
+  return {
+    kind: 'unreadable',
+    why: 'It is neither a token, nor a signature base string, nor a form post with parameters of a launch.',
+  }
+}
+
+function readToken(token: string): Pasted {
+  const [head = '', body = '', signature = ''] = token.split('.')
+  const header = readPart(head)
+  if (!header)
+    return { kind: 'unreadable', why: 'The token’s header cannot be read: its start was cut off, or it was changed.' }
+  const claims = readPart(body)
+  if (!claims)
+    return { kind: 'unreadable', why: 'The token’s claims cannot be read: it was cut off, or it was changed.' }
+  return { kind: 'token', header, claims, token, signed: /^[\w-]{20,}$/.test(signature) }
+}
+
+function readPart(part: string): Claims | undefined {
+  try {
+    const binary = atob(part.replaceAll('-', '+').replaceAll('_', '/'))
+    const text = new TextDecoder('utf-8', { fatal: true }).decode(Uint8Array.from(binary, (one) => one.charCodeAt(0)))
+    const value: unknown = JSON.parse(text)
+    return typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Claims) : undefined
+  } catch {
+    return undefined
+  }
+}
+
+function readBaseString(text: string): Pasted {
+  const [method, address, parameters, ...rest] = text.split('&')
+  if (rest.length > 0 || address === undefined || parameters === undefined)
+    return {
+      kind: 'unreadable',
+      why: `A base string has three parts joined by “&”; this has ${text.split('&').length}. It was cut off, or its parts were not encoded as a whole.`,
+    }
+  try {
+    return {
+      kind: 'base_string',
+      method: method!.toUpperCase(),
+      address: decodeURIComponent(address),
+      parameters: decodeForm(decodeURIComponent(parameters.replace(/%[0-9A-Fa-f]?$/, ''))),
+    }
+  } catch {
+    return { kind: 'unreadable', why: 'The base string holds an escape that is cut off or broken.' }
+  }
+}
+
+function readFields(text: string): Parameter[] {
+  if (/<input\b/i.test(text))
+    return [...text.matchAll(/<input\b[^>]*>/gi)].flatMap(([field]): Parameter[] => {
+      const name = /\bname="([^"]*)"/i.exec(field)?.[1]
+      return name ? [[unescaped(name), unescaped(/\bvalue="([^"]*)"/i.exec(field)?.[1] ?? '')]] : []
+    })
+  const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '')
+  if (lines.length > 1)
+    return lines.flatMap((line): Parameter[] => {
+      const found = /^\s*"?([\w.-]+)"?\s*[=:]\s*(.*?)\s*,?\s*$/.exec(line)
+      return found ? [[found[1]!, found[2]!.replace(/^"(.*)"$/, '$1')]] : []
+    })
+  return decodeForm(text.replace(/^https?:[^?]*\?/, ''))
+}
+
+function unescaped(html: string): string {
+  return html
+    .replace(/&quot;/g, '"')
+    .replace(/&#39;|&apos;/g, "'")
+    .replace(/&lt;/g, '<')
+    .replace(/&gt;/g, '>')
+    .replace(/&amp;/g, '&')
+}

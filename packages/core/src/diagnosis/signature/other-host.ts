@@ -1,0 +1,49 @@
+import { signatureBaseString, splitAddress } from '../../oauth1/base-string.js'
+import { percentEncode } from '../../oauth1/encoding.js'
+import { atAddresses } from './address.js'
+import type { SignatureCause, Variant } from './facts.js'
+
+const PORTS = [80, 443, 8080, 8443]
+
+/** Signed for a name or port that this service has behind a reverse proxy, or with a default port written out. */
+export const otherHost: SignatureCause = {
+  code: 'other_host',
+  name: 'another host or port',
+  sentence: 'The signature was made for another host or port, as happens behind a reverse proxy.',
+  ours: 'Set `publicUrl` to the address that tools are given, and have the proxy pass the host on.',
+  theirs: 'Sign the address as it was given, not the one that a proxy calls.',
+  variants: (facts) => {
+    const own = splitAddress(facts.request.url)
+    const parts = /^https?:\/\/([^/?#]+)(.*)$/is.exec(facts.request.url)
+    if (!own || !parts) return []
+    const [, authority, rest] = parts as unknown as [string, string, string]
+    const bare = authority.replace(/:\d+$/, '')
+    const hosts = [bare, ...PORTS.map((port) => `${bare}:${port}`), ...facts.hosts]
+    const elsewhere = atAddresses(
+      facts,
+      ['http', 'https'].flatMap((scheme) => hosts.map((host) => `${scheme}://${host}${rest}`)),
+    ).filter(({ request }) => hostOf(splitAddress(request!.url)?.base) !== hostOf(own.base))
+    return [...elsewhere, ...withDefaultPort(signatureBaseString(facts.request), own.base)]
+  },
+}
+
+/** A default port that is written out is left out of a base string (RFC 5849 section 3.4.1.2); who keeps it signs something else. */
+function withDefaultPort(right: string, base: string): Variant[] {
+  const scheme = base.startsWith('https:') ? 'https' : 'http'
+  const host = hostOf(base)
+  if (host === undefined || /:\d+$/.test(host)) return []
+  const written = `${host}:${scheme === 'https' ? 443 : 80}`
+  return [
+    {
+      baseString: right.replace(percentEncode(`//${host}`), percentEncode(`//${written}`)),
+      evidence: [
+        ['received at', host],
+        ['signed for', written],
+      ],
+    },
+  ]
+}
+
+function hostOf(base: string | undefined): string | undefined {
+  return /^https?:\/\/([^/]+)/.exec(base ?? '')?.[1]
+}

@@ -1,0 +1,202 @@
+import { createHash, createHmac } from 'node:crypto'
+import { diagnoseBodyHash, diagnoseClock, diagnoseSignature, type SignatureFacts } from '@bathyscribe/core/diagnosis'
+import fc from 'fast-check'
+import OAuth from 'oauth-1.0a'
+import { describe, expect, it } from 'vitest'
+
+const KEY = 'skerrow-knots'
+const SECRET = 'halyard-3-bowline'
+const URL_ = 'https://lti.skerrow.example/Lti/out%2Fcomes?unit=3'
+type Pairs = [string, string][]
+const FORM: Pairs = [
+  ['resource_link_title', 'Sheet bend & bowline'],
+  ['lis_person_name_full', 'Åsa Ærlig'],
+  ['context_label', ''],
+]
+const OAUTH: Pairs = [
+  ['oauth_consumer_key', KEY],
+  ['oauth_nonce', 'n1'],
+  ['oauth_signature_method', 'HMAC-SHA1'],
+  ['oauth_timestamp', '1700000000'],
+  ['oauth_version', '1.0'],
+]
+
+/** The other end’s way of signing, by a library of its own: base string and key are handed to us to spoil. */
+function sign(change: {
+  url?: string
+  form?: Pairs
+  secret?: string
+  key?: (secret: string) => string
+  spoil?: (base: string) => string
+  hash?: 'sha1' | 'sha256'
+}): string {
+  const { url = URL_, form = FORM, secret = SECRET, hash = 'sha1' } = change
+  const signer = new OAuth({
+    consumer: { key: KEY, secret },
+    signature_method: 'HMAC-SHA1',
+    hash_function: (base, key) =>
+      createHmac(hash, change.key?.(secret) ?? key)
+        .update(change.spoil?.(base) ?? base)
+        .digest('base64'),
+  })
+  const data = Object.fromEntries(form)
+  return signer.getSignature({ url, method: 'POST', data }, undefined, Object.fromEntries(OAUTH) as never)
+}
+function facts(signature: string, change: Partial<SignatureFacts> = {}): SignatureFacts {
+  return {
+    request: { method: 'POST', url: URL_, parameters: [...FORM, ...OAUTH] },
+    signature,
+    signatureMethod: 'HMAC-SHA1',
+    held: { label: 'Knotwork Drills', consumerKey: KEY, sharedSecret: SECRET },
+    previous: ['halyard-2'],
+    others: [{ label: 'Plotting Table', consumerKey: 'plot', sharedSecret: 'parallel-rules' }],
+    hosts: ['127.0.0.1:8080'],
+    ...change,
+  }
+}
+const held = (sharedSecret: string) => ({ held: { label: 'Knotwork Drills', consumerKey: KEY, sharedSecret } })
+const without = (base: string, part: string) => base.replace(encodeURIComponent(encodeURIComponent(part)), '')
+
+describe('a refused signature', () => {
+  const table: [string, string, string, Partial<SignatureFacts>?][] = [
+    ['secret_has_blanks', 'the tool’s end has a blank behind it', sign({ secret: `${SECRET} ` })],
+    ['secret_has_blanks', 'ours has a line end behind it', sign({}), held(`${SECRET}\n`)],
+    ['key_and_secret_swapped', 'at the tool’s end', sign({ secret: KEY })],
+    ['secret_of_another_registration', 'by its name', sign({ secret: 'parallel-rules' })],
+    ['previous_secret', 'from before the change', sign({ secret: 'halyard-2' })],
+    [
+      'secret_not_encoded',
+      'with a + in it',
+      sign({ secret: 'rope+chain', key: (one) => `${one}&` }),
+      held('rope+chain'),
+    ],
+    ['ampersand_left_out', 'of the key', sign({ key: (one) => one })],
+    ['other_scheme', 'behind a proxy', sign({ url: URL_.replace('https', 'http') })],
+    ['other_host', 'behind a proxy', sign({ url: URL_.replace('lti.skerrow.example', '127.0.0.1:8080') })],
+    [
+      'other_host',
+      'with its port written out',
+      sign({ spoil: (base) => base.replace('lti.skerrow.example', 'lti.skerrow.example%3A443') }),
+    ],
+    ['trailing_slash', 'that was not called', sign({ url: URL_.replace('comes', 'comes/') })],
+    ['query_left_out', 'of the signature', sign({ url: URL_.replace('?unit=3', '') })],
+    [
+      'query_twice',
+      'standing in the address, too',
+      sign({ spoil: (base) => base.replace('comes&', 'comes%3Funit%3D3&') }),
+    ],
+    ['path_decoded', 'before signing', sign({ url: URL_.replace('%2F', '/') })],
+    ['path_decoded', 'into small letters', sign({ url: URL_.replace('/Lti', '/lti') })],
+    ['plus_for_blank', 'as forms have it', sign({ spoil: (base) => base.replaceAll('%2520', '%2B') })],
+    ['double_encoding', 'of values', sign({ form: FORM.map(([name, value]) => [name, encodeURIComponent(value)]) })],
+    [
+      'double_encoding',
+      'forgotten for the whole',
+      sign({
+        spoil: (base) =>
+          base
+            .split('&')
+            .map((one, i) => (i === 2 ? decodeURIComponent(one) : one))
+            .join('&'),
+      }),
+    ],
+    [
+      'other_charset',
+      'Latin-1',
+      sign({ spoil: (base) => base.replaceAll('%25C3%2585', '%25C5').replaceAll('%25C3%2586', '%25C6') }),
+    ],
+    ['empty_left_out', 'of the signature', sign({ form: FORM.slice(0, 2) })],
+    ['other_digest', 'than named', sign({ hash: 'sha256' })],
+    ['changed_after_signing', 'by one parameter', sign({ form: FORM.slice(1) })],
+  ]
+  it.each(table)('%s: %s', (code, _how, signature, change) => {
+    const found = diagnoseSignature(facts(signature, change))
+    expect(found.causes.map((one) => one.code)).toEqual([code])
+    expect(found).toMatchObject({ certainty: 'proven', sentence: found.causes[0]!.sentence })
+    expect(found.causes[0]!.evidence.length).toBeGreaterThan(0)
+    expect(found.causes[0]!.ours ?? found.causes[0]!.theirs).toBeTruthy()
+    expect(without(JSON.stringify(found), '')).not.toContain(change?.held?.sharedSecret ?? SECRET)
+  })
+
+  it('two mistakes at once are found together', () => {
+    const found = diagnoseSignature(facts(sign({ secret: 'halyard-2', url: URL_.replace('https', 'http') })))
+    expect(found).toMatchObject({ certainty: 'proven', causes: [{ code: 'previous_secret+other_scheme' }] })
+  })
+
+  it('where two causes fit, it names both and says that it cannot tell', () => {
+    const found = diagnoseSignature(
+      facts(sign({ secret: 'halyard-2' }), {
+        others: [{ label: 'Twin', consumerKey: 't', sharedSecret: 'halyard-2' }],
+      }),
+    )
+    expect(found.certainty).toBe('several')
+    expect(found.causes.map((one) => one.code)).toEqual(['secret_of_another_registration', 'previous_secret'])
+    expect(found.sentence).toMatch(/2 causes/)
+  })
+
+  it('where none fits nothing is guessed, and what was tried is said', () => {
+    const found = diagnoseSignature(facts(sign({ secret: 'nobody-knows-it' })))
+    expect(found).toMatchObject({ certainty: 'none', causes: [] })
+    expect(found.ruledOut).toContain('key and secret swapped')
+  })
+
+  it('no noise is ever taken for a cause, whatever was sent', () => {
+    fc.assert(
+      fc.property(
+        fc.base64String({ minLength: 28, maxLength: 28 }),
+        fc.array(fc.tuple(fc.string(), fc.string()), { maxLength: 12 }),
+        fc.webUrl(),
+        (signature, parameters, url) => {
+          expect(diagnoseSignature(facts(signature, { request: { method: 'POST', url, parameters } })).certainty).toBe(
+            'none',
+          )
+        },
+      ),
+      { numRuns: 60 },
+    )
+  })
+
+  it('a hostile message with thousands of parameters ends soon', () => {
+    const parameters: Pairs = Array.from({ length: 3000 }, (_, i) => [`p${i}`, 'x'.repeat(20)])
+    expect(diagnoseSignature(facts('AAAA', { request: { method: 'POST', url: URL_, parameters } })).certainty).toBe(
+      'none',
+    )
+  })
+})
+
+describe('a body whose hash does not match', () => {
+  const body = '<?xml version="1.0" encoding="UTF-8"?>\n<envelope>\n  <score></score>\n</envelope>\n'
+  const sent = (text: string, hash = 'sha1') => createHash(hash).update(text).digest('base64')
+  const asked = (hash: string) =>
+    diagnoseBodyHash({ body: new TextEncoder().encode(body), sent: hash, signatureMethod: 'HMAC-SHA1' })
+  it.each([
+    ['body_hash_form', createHash('sha1').update(body).digest('hex')],
+    ['body_hash_form', sent(body).replace(/=+$/, '')],
+    ['body_hash_other_digest', sent(body, 'sha256')],
+    ['body_line_ends', sent(body.replaceAll('\n', '\r\n'))],
+    ['body_line_ends', sent(body.trim())],
+    ['body_reserialised', sent(body.replace(/^.*\n/, ''))],
+    ['body_reserialised', sent(body.replace('<score></score>', '<score/>'))],
+    ['body_empty', sent('')],
+  ])('%s', (code, hash) => {
+    expect(asked(hash)).toMatchObject({ certainty: 'proven', causes: [{ code }] })
+  })
+  it('of something else is not guessed at', () => {
+    expect(asked(sent('another'))).toMatchObject({ certainty: 'none', causes: [] })
+  })
+})
+
+describe('a timestamp out of its window', () => {
+  const nowSeconds = 1_790_000_000
+  it.each([
+    [nowSeconds * 1000, 'milliseconds'],
+    [nowSeconds + 7200 + 3, 'time_zone'],
+    [nowSeconds - 5.5 * 3600, 'time_zone'],
+    [nowSeconds - 4000, 'clock_off'],
+    [0, 'clock_off'],
+  ])('%d is %s', (given, code) => {
+    const found = diagnoseClock({ sent: given, nowSeconds, windowSeconds: 300 })
+    expect(found).toMatchObject({ certainty: 'proven', causes: [{ code }] })
+    expect(found.causes[0]!.evidence.map(([name]) => name)).toEqual(['sent', 'our clock', 'allowed'])
+  })
+})

@@ -1,0 +1,68 @@
+import { diagnoseBodyHash, diagnoseClock, diagnoseSignature, type Diagnosis } from '@bathyscribe/core/diagnosis'
+import type { OAuthParameters, Parameter } from '@bathyscribe/core/oauth1'
+import type { Context } from '../context.js'
+import { heldSecrets, otherHosts, otherSecretsOf } from './known.js'
+
+/** A signed call that was refused for its signature, and who seems to have signed it. */
+export interface RefusedCall {
+  code: string
+  url: string
+  host: string | undefined
+  body: Uint8Array
+  parameters: readonly Parameter[]
+  oauth: OAuthParameters
+  signer: { id: string; name: string; consumerKey: string; sharedSecret: string }
+}
+
+const MINUTE_MS = 60_000
+
+/** Finds out why a call’s signature was refused, after it was answered. @returns undefined for refusals that explain themselves */
+export async function diagnoseOutcome(context: Context, call: RefusedCall): Promise<Diagnosis | undefined> {
+  const { oauth, signer } = call
+  const now = context.clock.now()
+  switch (call.code) {
+    case 'oauth.timestamp_outside_window':
+      return diagnoseClock({
+        sent: oauth.timestampSeconds,
+        nowSeconds: Math.floor(now.getTime() / 1000),
+        windowSeconds: context.settings.clockToleranceSeconds,
+      })
+    case 'oauth.body_hash_mismatch':
+      return diagnoseBodyHash({ body: call.body, sent: oauth.bodyHash!, signatureMethod: oauth.signatureMethod })
+    case 'oauth.signature_mismatch':
+      return diagnoseSignature({
+        request: { method: 'POST', url: call.url, parameters: call.parameters },
+        signature: oauth.signature,
+        signatureMethod: oauth.signatureMethod,
+        held: { label: signer.name, consumerKey: signer.consumerKey, sharedSecret: signer.sharedSecret },
+        previous: await otherSecretsOf(context, signer.id),
+        others: (await heldSecrets(context, null)).filter((one) => one.registrationId !== signer.id),
+        hosts: otherHosts(context, call.host),
+      })
+    case 'oauth.nonce_used': {
+      const since = new Date(now.getTime() - context.settings.nonceMinutes * MINUTE_MS)
+      const seen = await context.records.diagnoses.nonceSeen(signer.id, oauth.nonce, since)
+      if (!seen) return undefined
+      const sentence = 'The same message came twice, letter by letter: it was sent again, or its nonce was.'
+      return {
+        certainty: 'proven',
+        sentence,
+        causes: [
+          {
+            code: 'nonce_seen',
+            sentence,
+            evidence: [
+              ['nonce', oauth.nonce.slice(0, 80)],
+              ['first seen', `${seen.at.toISOString()}, wire entry ${seen.id}: ${seen.statement}`],
+            ],
+            ours: 'Read the entry of the first one: if it was accepted, nothing is lost.',
+            theirs: 'Make a new nonce and timestamp for each message, also when one is sent again.',
+          },
+        ],
+        ruledOut: [],
+      }
+    }
+    default:
+      return undefined
+  }
+}

@@ -1,0 +1,251 @@
+import type { ExplainedMessage, PastedMessage } from '@bathyscribe/contract'
+import {
+  compareMessages,
+  diagnoseClock,
+  diagnoseSignature,
+  diagnoseToken,
+  kindOfToken,
+  readPasted,
+  type Pasted,
+  type TokenFacts,
+  type TokenKind,
+} from '@bathyscribe/core/diagnosis'
+import { readJws, verifyJws, type PublicKey } from '@bathyscribe/core/lti13'
+import { readOAuthParameters, splitAddress, verifyRequest, type Parameter } from '@bathyscribe/core/oauth1'
+import type { z } from 'zod'
+import { verifyRs256 } from '../../keys/rsa.js'
+import { maskParameters } from '../../wire/mask.js'
+import { requireTeaching } from '../access.js'
+import type { Actor, Context } from '../context.js'
+import { tokenUrl } from '../platform.js'
+import { withLetter } from './explained-entry.js'
+import { heldSecrets, otherHosts, otherSecretsOf, tokenTools } from './known.js'
+
+type Part = Omit<ExplainedMessage, 'kind'>
+type Of<K extends Pasted['kind']> = Extract<Pasted, { kind: K }>
+
+const NOTHING: Part = { what: '', tool: null, parts: [], entry: null, differences: [], diagnosis: null }
+/** A shorter one may stand in any message. */
+const SHORTEST_NONCE = 8
+const TOKEN_NAMES: Record<TokenKind, string> = {
+  launch: 'An id_token, as a platform signs it',
+  picked: 'A picker’s answer, as a tool signs it',
+  assertion: 'A client assertion, by which a tool asks for an access token',
+  access_token: 'An access token',
+  unknown: 'A token of another kind',
+}
+
+/**
+ * Says what somebody pasted is, and what is wrong with it, by what they may know of: tools of their courses and of the institution. Never answers with a secret, nor with what
+ * a signature should have been. @throws Refusal for those who do not teach
+ */
+export async function explainMessage(
+  context: Context,
+  actor: Actor,
+  { text, address }: z.output<typeof PastedMessage>,
+): Promise<ExplainedMessage> {
+  const courses = await requireTeaching(context.records, actor)
+  const pasted = readPasted(text)
+  switch (pasted.kind) {
+    case 'unreadable':
+      return { ...NOTHING, kind: pasted.kind, what: pasted.why }
+    case 'token':
+      return { kind: pasted.kind, ...(await explainToken(context, courses, pasted)) }
+    case 'base_string':
+      return { kind: pasted.kind, ...(await explainBaseString(context, courses, pasted)) }
+    case 'form':
+      return {
+        kind: pasted.kind,
+        ...(await explainForm(context, courses, { ...pasted, address: address || pasted.address })),
+      }
+  }
+}
+
+async function explainToken(context: Context, courses: string[] | null, pasted: Of<'token'>): Promise<Part> {
+  const { header, claims } = pasted
+  const kind = kindOfToken(claims)
+  const tools = await tokenTools(context, courses)
+  const named = [claims['iss'], claims['sub'], claims['aud']].flat()
+  const tool = tools.find(({ clientId }) => named.includes(clientId))
+  const ours = kind === 'launch' || kind === 'access_token'
+  const keys = ours
+    ? { owner: 'this platform', found: await context.keyring.published(), readAt: null }
+    : tool && (await keysOf(context, tool))
+  const facts: TokenFacts = {
+    kind,
+    header,
+    claims,
+    nowSeconds: Math.floor(context.clock.now().getTime() / 1000),
+    leewaySeconds: Math.min(60, context.settings.clockToleranceSeconds),
+    issuer: context.settings.publicUrl,
+    tokenUrl: tokenUrl(context.settings),
+    tools,
+    keys: keys ? { owner: keys.owner, ids: keys.found.map(({ kid }) => kid), readAt: keys.readAt } : null,
+    signedBy: keys && pasted.signed ? signerOf(pasted.token, keys.found) : undefined,
+  }
+  const entry =
+    typeof claims['nonce'] === 'string' && claims['nonce'].length >= SHORTEST_NONCE
+      ? await context.records.diagnoses.sentWithNonce(claims['nonce'], courses)
+      : undefined
+  return {
+    ...NOTHING,
+    what: `${TOKEN_NAMES[kind]}${tool ? `, of ${tool.label}` : ''}.`,
+    tool: tool ? await toolRef(context, tool.id) : null,
+    parts: [
+      { title: 'Header', rows: rowsOf(header) },
+      { title: 'Claims', rows: rowsOf(claims) },
+    ],
+    entry: entry ? { id: entry.id, at: entry.at.toISOString() } : null,
+    diagnosis: withLetter(context, diagnoseToken(facts), {
+      tool: tool?.label ?? 'the tool',
+      what: 'a token was looked at',
+      at: null,
+      reference: null,
+    }),
+  }
+}
+
+async function keysOf(context: Context, { id, label }: { id: string; label: string }) {
+  const registration = await context.records.tools.byId(id)
+  const kept = await context.records.secrets.keyset(id)
+  const found: PublicKey[] = registration.publicKeys?.length ? registration.publicKeys : (kept?.keys ?? [])
+  return { owner: label, found, readAt: kept?.readAt.toISOString() ?? null }
+}
+
+/** The key that verifies a token, whichever it names; null when none does. */
+function signerOf(token: string, keys: readonly PublicKey[]): string | null {
+  const jws = readJws(token)
+  if ('code' in jws) return null
+  return keys.find((key) => verifyJws({ ...jws, keyId: key.kid }, [key], verifyRs256) === undefined)?.kid ?? null
+}
+
+async function explainBaseString(context: Context, courses: string[] | null, pasted: Of<'base_string'>): Promise<Part> {
+  const { address, parameters } = pasted
+  const held = await holderOf(context, courses, parameters)
+  const { entry, differences } = await besideOurs(context, courses, { address, parameters })
+  return {
+    ...NOTHING,
+    what: differences.length
+      ? `A signature base string. It differs from what was sent in ${differences.length === 1 ? 'one place' : `${differences.length} places`}: that is why the signatures differ.`
+      : entry
+        ? 'A signature base string. It is what was sent, letter by letter: if the signatures differ, the secrets do.'
+        : 'A signature base string. No message of ours that is still kept carries its nonce, so there is nothing to hold it against.',
+    tool: held ? await toolRef(context, held.registrationId) : null,
+    parts: [
+      {
+        title: 'Message',
+        rows: [
+          ['method', pasted.method],
+          ['address', address],
+        ],
+      },
+      { title: 'Parameters', rows: maskParameters(parameters) },
+    ],
+    entry,
+    differences,
+  }
+}
+
+async function explainForm(context: Context, courses: string[] | null, pasted: Of<'form'>): Promise<Part> {
+  const { address, parameters } = pasted
+  const held = await holderOf(context, courses, parameters)
+  const beside = await besideOurs(context, courses, pasted)
+  const part: Part = {
+    ...NOTHING,
+    ...beside,
+    what: 'A signed form post.',
+    tool: held ? await toolRef(context, held.registrationId) : null,
+    parts: [{ title: 'Parameters', rows: maskParameters(parameters) }],
+  }
+  const oauth = readOAuthParameters(parameters)
+  if ('code' in oauth)
+    return { ...part, what: `A form post that is not signed as it must be: ${oauth.code} (${oauth.detail}).` }
+  if (!held)
+    return {
+      ...part,
+      what: `A signed form post with the key “${oauth.consumerKey.slice(0, 80)}”, which is no registration’s here.`,
+    }
+  const url = address ?? (await context.records.tools.byId(held.registrationId)).launchUrl
+  if (!url || !splitAddress(url))
+    return { ...part, what: 'A signed form post. Say the address that it was sent to, for that is signed, too.' }
+  const about = {
+    tool: held.label,
+    what: 'a form post was looked at',
+    at: null,
+    reference: beside.entry ? `wire entry ${beside.entry.id}` : null,
+  }
+  const nowSeconds = Math.floor(context.clock.now().getTime() / 1000)
+  const windowSeconds = context.settings.clockToleranceSeconds
+  const request = { method: 'POST', url, parameters: parameters.filter(([name]) => name !== 'oauth_signature') }
+  const problem = verifyRequest(request, oauth, {
+    sharedSecret: held.sharedSecret,
+    signatureMethod: oauth.signatureMethod,
+    nowSeconds: oauth.timestampSeconds,
+    windowSeconds,
+  })
+  if (!problem) {
+    const late = Math.abs(oauth.timestampSeconds - nowSeconds) > windowSeconds
+    return {
+      ...part,
+      what: `A form post that is signed rightly by the secret of ${held.label}, for ${url}.`,
+      ...(late && {
+        diagnosis: withLetter(
+          context,
+          diagnoseClock({ sent: oauth.timestampSeconds, nowSeconds, windowSeconds }),
+          about,
+        ),
+      }),
+    }
+  }
+  const found = diagnoseSignature({
+    request,
+    signature: oauth.signature,
+    signatureMethod: oauth.signatureMethod,
+    held,
+    previous: await otherSecretsOf(context, held.registrationId),
+    others: (await heldSecrets(context, courses)).filter((one) => one.registrationId !== held.registrationId),
+    hosts: otherHosts(context, undefined),
+  })
+  return {
+    ...part,
+    what: `A form post whose signature is not that of ${held.label} for ${url}.`,
+    diagnosis: withLetter(context, found, about),
+  }
+}
+
+/** The registration whose key a message names, as far as the person may know of it. */
+async function holderOf(context: Context, courses: string[] | null, parameters: readonly Parameter[]) {
+  const key = parameters.find(([name]) => name === 'oauth_consumer_key')?.[1]
+  return key === undefined ? undefined : (await heldSecrets(context, courses)).find((one) => one.consumerKey === key)
+}
+
+/** What we sent under the same nonce, and where the other end’s form differs from it. */
+async function besideOurs(
+  context: Context,
+  courses: string[] | null,
+  theirs: { address: string | null; parameters: readonly Parameter[] },
+): Promise<Pick<ExplainedMessage, 'entry' | 'differences'>> {
+  const nonce = theirs.parameters.find(([name]) => name === 'oauth_nonce')?.[1] ?? ''
+  const sent =
+    nonce.length >= SHORTEST_NONCE ? await context.records.diagnoses.sentWithNonce(nonce, courses) : undefined
+  if (!sent) return { entry: null, differences: [] }
+  return {
+    entry: { id: sent.id, at: sent.at.toISOString() },
+    differences: compareMessages(theirs, { address: sent.request.url, parameters: withQuery(sent.request) }),
+  }
+}
+
+function withQuery({ url, parameters }: { url: string; parameters?: [string, string][] }): Parameter[] {
+  return [...new URL(url).searchParams, ...(parameters ?? [])]
+}
+
+async function toolRef({ records }: Context, id: string): Promise<ExplainedMessage['tool']> {
+  const { slug, name, state } = await records.tools.byId(id)
+  return { id, slug, name, state }
+}
+
+function rowsOf(value: Readonly<Record<string, unknown>>): [string, string][] {
+  return Object.entries(value)
+    .slice(0, 200)
+    .map(([name, one]) => [name.slice(0, 300), (typeof one === 'string' ? one : JSON.stringify(one)).slice(0, 2000)])
+}

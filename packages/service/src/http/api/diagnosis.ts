@@ -1,0 +1,9 @@
+import type { diagnosisOperations } from '@bathyscribe/contract'
+import type { Context } from '../../desk/context.js'
+import { explainMessage } from '../../desk/diagnosis/explain-message.js'
+import type { Handlers } from './routes.js'
+
+/** Calls that say why a message was refused. */
+export function diagnosisHandlers(context: Context): Pick<Handlers, keyof typeof diagnosisOperations> {
+  return { explainMessage: ({ caller, body }) => explainMessage(context, caller.actor, body) }
+}

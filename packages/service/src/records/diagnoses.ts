@@ -1,0 +1,84 @@
+import type { Diagnosis } from '@bathyscribe/core/diagnosis'
+import type { EntityManager } from 'typeorm'
+import { likePattern } from './paging.js'
+
+export interface SealedSecret {
+  registrationId: string
+  name: string
+  consumerKey: string
+  sealed: Buffer
+}
+
+export interface SentMessage {
+  id: string
+  at: Date
+  request: { url: string; parameters?: [string, string][]; body?: string }
+}
+
+/** What explains refused messages, and what is looked up to find it. */
+export class DiagnosisRecords {
+  constructor(private readonly manager: EntityManager) {}
+
+  async keep(wireEntryId: string, found: Diagnosis): Promise<void> {
+    await this.manager.query(
+      `insert into diagnosis (wire_entry_id, found) values ($1, $2) on conflict (wire_entry_id) do nothing`,
+      [wireEntryId, JSON.stringify(found)],
+    )
+  }
+
+  async of(wireEntryId: string): Promise<Diagnosis | undefined> {
+    const [row] = await this.manager.query<{ found: Diagnosis }[]>(
+      `select found from diagnosis where wire_entry_id = $1`,
+      [wireEntryId],
+    )
+    return row?.found
+  }
+
+  /** Shared secrets of registrations that are not deleted, the newest first. @param courseIds those whose own ones are included beside the institution’s; null for all */
+  secrets(courseIds: readonly string[] | null, most: number): Promise<SealedSecret[]> {
+    return this.manager.query(
+      `select id as "registrationId", name, consumer_key as "consumerKey", secret_sealed as sealed from registration
+       where secret_sealed is not null and consumer_key is not null and state <> 'deleted' and ($1::text[] is null or course_id is null or course_id = any($1))
+       order by created_at desc limit $2`,
+      [courseIds, most],
+    )
+  }
+
+  /** Tools of LTI 1.3 with their deployments. */
+  clients(
+    courseIds: readonly string[] | null,
+    most: number,
+  ): Promise<{ id: string; name: string; clientId: string; deployments: string[] }[]> {
+    return this.manager.query(
+      `select r.id, r.name, r.client_id as "clientId",
+         coalesce((select array_agg(d.id order by d.id) from deployment d where d.registration_id = r.id), '{}') as deployments
+       from registration r where r.client_id is not null and r.state <> 'deleted' and ($1::text[] is null or r.course_id is null or r.course_id = any($1))
+       order by r.created_at desc limit $2`,
+      [courseIds, most],
+    )
+  }
+
+  /** Where a nonce came in before, within the time that nonces are remembered. */
+  async nonceSeen(
+    registrationId: string,
+    nonce: string,
+    since: Date,
+  ): Promise<{ id: string; at: Date; statement: string } | undefined> {
+    const [row] = await this.manager.query<{ id: string; at: Date; statement: string }[]>(
+      `select id::text as id, at, statement from wire_entry where registration_id = $1 and at > $3 and kind = 'outcome' and code is distinct from 'oauth.nonce_used'
+         and request->'headers'->>'authorization' like $2 order by id limit 1`,
+      [registrationId, likePattern(`oauth_nonce="${nonce}"`), since],
+    )
+    return row
+  }
+
+  /** The message that we sent with this nonce, if it is still kept. */
+  async sentWithNonce(nonce: string, courseIds: readonly string[] | null): Promise<SentMessage | undefined> {
+    const [row] = await this.manager.query<SentMessage[]>(
+      `select id::text as id, at, request from (select id, at, course_id, request from wire_entry where direction = 'sent' order by id desc limit 5000) w
+       where ($2::text[] is null or course_id = any($2)) and request::text like $1 limit 1`,
+      [likePattern(nonce), courseIds],
+    )
+    return row
+  }
+}

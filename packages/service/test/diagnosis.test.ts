@@ -1,0 +1,189 @@
+import { outcomeAuthorization, outcomeXml } from '@bathyscribe/practice-tools'
+import { beforeAll, describe, expect, it } from 'vitest'
+import {
+  codeOf,
+  KEY,
+  openForm,
+  publishDrill,
+  registerKnotwork,
+  SECRET,
+  startAcademy,
+  type TestAcademy,
+  type Visitor,
+} from './harness.js'
+import { launch13, register13, startClient13, type Client13 } from './harness-13.js'
+
+let academy: TestAcademy
+let aino: Visitor
+let tomas: Visitor
+let service: string
+let resultId: string
+let form: Awaited<ReturnType<typeof openForm>>
+let client: Client13
+let clientId: string
+let link13: string
+
+beforeAll(async () => {
+  academy = await startAcademy()
+  service = `${academy.url}/lti/outcomes`
+  await registerKnotwork(academy)
+  await registerKnotwork(academy, {
+    name: 'Plotting Table',
+    consumerKey: 'plot',
+    sharedSecret: 'parallel-rules',
+    launchUrl: 'http://127.0.0.1:9/plot',
+  })
+  const assignment = (await publishDrill(academy, 'knotwork-drills')).id
+  await academy.person('aino', { 'HYD-210': 'learner' })
+  await academy.person('tomas', { 'HYD-210': 'instructor' })
+  ;[aino, tomas] = [await academy.signIn('aino'), await academy.signIn('tomas')]
+  form = await openForm(aino, assignment)
+  resultId = form.fields['lis_result_sourcedid']!
+  client = await startClient13(academy)
+  clientId = (await register13(academy, client)).clientId!
+  link13 = (await publishDrill(academy, 'bearing-book', { title: 'Bearings' })).id
+})
+
+let body = ''
+const BODY = () => (body ||= outcomeXml('replaceResult', resultId, '0.5'))
+const headerOf = (change: object = {}) =>
+  outcomeAuthorization({ serviceUrl: service, key: KEY, secret: SECRET, ...change }, BODY())
+async function post(authorization: string, sent = BODY()) {
+  const response = await fetch(service, {
+    method: 'POST',
+    headers: { 'content-type': 'application/xml', authorization },
+    body: sent,
+  })
+  const [entry] = (await academy.admin.client.call('listWire', { query: { kind: 'outcome', limit: 1 } })).items
+  const shown = await academy.admin.client.call('showWireEntry', { params: { entry: entry!.id } })
+  return { status: response.status, ...shown }
+}
+
+describe('a score that is refused', () => {
+  it.each([
+    ['secret_has_blanks', { secret: `${SECRET} ` }],
+    ['key_and_secret_swapped', { secret: KEY }],
+    ['secret_of_another_registration', { secret: 'parallel-rules' }],
+    ['other_scheme', { serviceUrl: 'https:' }],
+    ['trailing_slash', { serviceUrl: '/' }],
+  ])('for %s says so, with the text for the vendor, and never a secret', async (code, change) => {
+    const serviceUrl =
+      'serviceUrl' in change
+        ? change.serviceUrl === '/'
+          ? `${service}/`
+          : service.replace('http:', 'https:')
+        : service
+    const entry = await post(headerOf({ ...change, serviceUrl }))
+    expect(entry.status).toBe(401)
+    expect(entry.explained).toMatchObject({ certainty: 'proven', causes: [{ code }] })
+    expect(entry.explained!.letter).toContain(`wire entry ${entry.id}`)
+    for (const secret of [SECRET, 'parallel-rules']) expect(JSON.stringify(entry)).not.toContain(secret)
+  })
+
+  it('for a secret that nobody knows guesses nothing', async () => {
+    const { explained } = await post(headerOf({ secret: 'somebody-else' }))
+    expect(explained).toMatchObject({ certainty: 'none', causes: [] })
+    expect(explained!.ruledOut.length).toBeGreaterThan(10)
+  })
+
+  it('for a body changed on its way says how', async () => {
+    expect((await post(headerOf(), BODY().replaceAll('\n', '\r\n').trim() + ' \n ')).explained).toMatchObject({
+      certainty: 'proven',
+      causes: [{ code: 'body_line_ends' }],
+    })
+  })
+
+  it('for a clock that is off says by how much', async () => {
+    const authorization = headerOf()
+    academy.clock.offsetMs = 7_200_000
+    const { explained } = await post(authorization)
+    academy.clock.offsetMs = 0
+    expect(explained).toMatchObject({
+      causes: [{ code: 'time_zone', sentence: expect.stringContaining('2 hours') as string }],
+    })
+  })
+
+  it('for a nonce that came before names the entry it came in', async () => {
+    const authorization = headerOf()
+    const first = await post(authorization)
+    expect(first).toMatchObject({ status: 200, explained: null })
+    const { explained } = await post(authorization)
+    expect(explained).toMatchObject({ causes: [{ code: 'nonce_seen' }] })
+    expect(JSON.stringify(explained)).toContain(`wire entry ${first.id}`)
+  })
+})
+
+const explain = (text: string, more: object = {}, who: Visitor = tomas) =>
+  who.client.call('explainMessage', { body: { text, ...more } })
+const encoded = (fields: Record<string, string>) => String(new URLSearchParams(fields))
+
+describe('a message from elsewhere', () => {
+  it('that is our own launch is known again, and signed rightly', async () => {
+    const found = await explain(encoded(form.fields), { address: form.action })
+    expect(found).toMatchObject({ kind: 'form', tool: { name: 'Knotwork Drills' }, differences: [], diagnosis: null })
+    expect(found.what).toContain('signed rightly')
+    expect(found.entry).not.toBeNull()
+    expect(JSON.stringify(found)).not.toContain(form.fields['oauth_signature'])
+  })
+
+  it('of which a value was changed on its way: names the value, theirs and ours', async () => {
+    const found = await explain(encoded({ ...form.fields, resource_link_title: 'Another' }), { address: form.action })
+    expect(found.differences).toEqual([
+      { part: 'resource_link_title', theirs: 'Another', ours: form.fields['resource_link_title'] },
+    ])
+    expect(found.what).toContain('not that of Knotwork Drills')
+  })
+
+  it('as a base string out of the tool’s log is held against what was sent', async () => {
+    const parameters = Object.entries(form.fields)
+      .filter(([name]) => name !== 'oauth_signature')
+      .map(([name, value]) => `${encodeURIComponent(name)}=${encodeURIComponent(value)}`)
+      .sort()
+      .join('&')
+    const base = ['POST', form.action.replace('http:', 'https:'), parameters].map(encodeURIComponent).join('&')
+    const found = await explain(base)
+    expect(found.differences).toMatchObject([{ part: 'address', ours: form.action }])
+    expect((await explain(base.slice(0, 40))).kind).toBe('unreadable')
+  })
+
+  it('as an id_token of ours is verified by our keys, and known again', async () => {
+    const { fields } = await launch13(aino, link13, client)
+    const found = await explain(`id_token=${encodeURIComponent(fields['id_token']!)}&state=x`)
+    expect(found).toMatchObject({
+      kind: 'token',
+      tool: { name: 'Bearing Book' },
+      diagnosis: { certainty: 'none', causes: [] },
+    })
+    expect(found.entry).not.toBeNull()
+    const [head, body, signature] = fields['id_token']!.split('.') as [string, string, string]
+    const turned = signature.startsWith('A') ? `B${signature.slice(1)}` : `A${signature.slice(1)}`
+    expect((await explain(`${head}.${body}.${turned}`)).diagnosis).toMatchObject({ causes: [{ code: 'signature' }] })
+  })
+
+  it('as a client assertion for another address says how the address differs', async () => {
+    const assertion = await client.assertion(clientId, { aud: `${academy.url}/lti/token/` })
+    expect((await explain(assertion)).diagnosis!.causes.map((one) => one.code)).toContain('audience')
+  })
+
+  it('of two million characters, or none, is answered in words', async () => {
+    expect((await explain('x'.repeat(900_000))).kind).toBe('unreadable')
+    expect((await explain(' ')).what).toBe('Nothing was pasted.')
+  })
+
+  it('is explained to those who teach only, and by tools they may know of', async () => {
+    expect(await codeOf(explain('x', {}, aino))).toBe('access.denied')
+    await academy.admin.client.call('createCourse', { body: { code: 'NAV 120', title: 'Coastal Navigation' } })
+    await academy.admin.client.call('registerTool', {
+      body: {
+        name: 'Own of NAV',
+        consumerKey: 'nav-own',
+        sharedSecret: 'leadsman-12-fathom',
+        launchUrl: 'http://127.0.0.1:9/x',
+        course: 'NAV-120',
+        disclosure: 'name',
+      },
+    })
+    const found = await explain(encoded({ ...form.fields, oauth_consumer_key: 'nav-own' }))
+    expect(found.tool).toBeNull()
+  })
+})
