@@ -58,6 +58,7 @@ describe('the calls of the API', () => {
       'checkTable',
       'previewRecount',
       'previewMerge',
+      'explainMessage',
     ]
     for (const [name, { method, access }] of Object.entries(operations))
       if (method !== 'GET' && !asking.includes(name)) expect(access.scope, name).not.toBe('read')
