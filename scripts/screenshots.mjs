@@ -19,6 +19,7 @@ const { startStack, stopStack, setupCodeOf, CLI } = await import('./lib/stack.mj
 const { seed } = await import('./lib/seed.mjs')
 const { signIn } = await import('./lib/browserless.mjs')
 const { PASSWORD } = await import('./lib/academy.mjs')
+const { CREDENTIALS, outcomeXml, sendOutcome } = await import('@bathyscribe/practice-tools')
 const { mailOf } = await import('./lib/story.mjs')
 
 for (const program of ['Xvfb', 'xterm', 'import'])
@@ -34,7 +35,6 @@ try {
   const proven = await find('HYD-210/soundings-and-datum')
   const course = `/courses/${proven.course.id}`
   const [failed] = (await client.call('listSoundings', { query: { verdict: 'fail' } })).items
-  const [launch] = (await client.call('listWire', { query: { kind: 'launch', assignment: proven.id } })).items
 
   const technologist = await visit('ingrid', 'light')
   await technologist('/watch', 'watch')
@@ -45,14 +45,13 @@ try {
     await page.waitForTimeout(400)
   })
   await technologist(`/soundings/${failed.id}`, 'sounding')
-  await technologist(`/wire/${launch.id}`, 'wire-entry')
+  await technologist(`/wire/${await refusedScore(proven.id)}`, 'diagnosis')
+  await technologist(`/sweeps/${await swept()}`, 'sweep')
   await technologist('/courses/WKR-115/gradebook', 'records-office', async (page) => {
     await page.getByRole('button', { name: 'Records office' }).click()
     await page.getByText('Report of the first watch').waitFor()
     await page.waitForTimeout(300)
   })
-  const dark = await visit('ingrid', 'dark')
-  await dark('/watch', 'watch-dark')
   const instructor = await visit('tomas', 'light')
   await instructor(course, 'outline')
   await instructor(`${course}/assignments`, 'assignments')
@@ -113,6 +112,41 @@ try {
 } finally {
   await browser.close()
   await stopStack(FOLDER, { remove: true })
+}
+
+/** A score that the tool signs with a blank behind the secret. @returns its wire entry */
+async function refusedScore(assignment) {
+  const { send } = await signIn(running.url, 'niamh', PASSWORD)
+  const page = await (await send(`${running.url}/lti/launch/${assignment}`)).text()
+  const resultId = /name="lis_result_sourcedid" value="([^"]*)"/.exec(page)[1]
+  const { consumerKey: key, sharedSecret } = CREDENTIALS.knotwork
+  const target = { serviceUrl: `${running.url}/lti/outcomes`, resultId, key, secret: `${sharedSecret} ` }
+  await sendOutcome(target, outcomeXml('replaceResult', resultId, '0.8'))
+  const { client } = await signIn(running.url, 'ingrid', PASSWORD)
+  return (await client.call('listWire', { query: { kind: 'outcome', outcome: 'refused', limit: 1 } })).items[0].id
+}
+
+/** Two sweeps over everything, with a link broken in between. @returns the second */
+async function swept() {
+  const { client } = await signIn(running.url, 'ingrid', PASSWORD)
+  const over = async () => {
+    let one = await client.call('startSweep', { body: {} })
+    while (one.state === 'running') {
+      await new Promise((resolve) => setTimeout(resolve, 500))
+      one = await client.call('showSweep', { params: { id: one.id } })
+    }
+    return one.id
+  }
+  await over()
+  const tool = { params: { tool: 'plotting-table' } }
+  const { revision } = await client.call('showTool', tool)
+  await client.call('changeTool', { ...tool, body: { revision, sharedSecret: 'parallel-rulers' } })
+  const second = await over()
+  await client.call('changeTool', {
+    ...tool,
+    body: { revision: revision + 1, sharedSecret: CREDENTIALS.plotting.sharedSecret },
+  })
+  return second
 }
 
 /** What the tool's own export would hold, with a difference of every kind. */

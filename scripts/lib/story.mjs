@@ -122,10 +122,27 @@ async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plot
   await run(['tool', 'register', '--name', 'Knotwork Drills (spare key)', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${knotwork}/launch`, '--second', 'A spare pair'], { input: 'halyard-3-bowline-fid-7' }) // prettier-ignore
   await run(['assignment', 'create', 'HYD-210', '--title', 'Knots under way', '--tool', 'knotwork-drills-spare-key', '--points', '10', '--category', 'Drills', '--publish']) // prettier-ignore
   await run(['sounding', 'run', 'HYD-210/knots-under-way'], { exit: 1, output: /The shared secret is wrong/ })
+  await run(['sounding', 'sweep', '--course', 'HYD-210'], {
+    exit: 1,
+    output: /The shared secret is wrong/,
+  })
   await run(['tool', 'change', 'knotwork-drills-spare-key', '--secret-file', '-', '--sounding', 'practice_score=1'], {
     input: GOOD_SECRET,
   })
   await run(['sounding', 'run', 'HYD-210/knots-under-way'], { output: /pass/ })
+
+  heading('A sweep sounds every link of a course, and says what has changed since the one before')
+  await run(['sounding', 'sweep', '--course', 'HYD-210', '--json'], { silent: true, output: /"mended": 1/ })
+  await run(['sounding', 'sweeps'], { output: /HYD 210/ })
+  await run(['sounding', 'schedule', '--every', 'day', '--course', 'HYD-210'], { output: /HYD 210, nightly/ })
+
+  heading('A message from a tool’s log, explained')
+  await run(['wire', 'explain', '-'], {
+    input:
+      'POST&https%3A%2F%2Fdrills.skerrow.example%2Flaunch&context_label%3DHYD%2520210%26oauth_nonce%3Dof-somebody-else',
+    output: /No message of ours that is still kept carries its nonce/,
+  })
+  await run(['person', 'mail'], { output: /This service sends no mail/ })
   await run(['assignment', 'list', 'HYD-210'], { output: /●●●●●●[\s\S]*●●●●●●/ })
 
   heading('A tool at a configuration address, with its pair in the same text; it goes into the course’s menu')

@@ -86,6 +86,12 @@ export const router = createRouter({
     },
     { path: '/soundings', component: () => import('./pages/Soundings.vue'), meta: { title: 'Soundings' } },
     {
+      path: '/sweeps/:id',
+      component: () => import('./pages/SweepPage.vue'),
+      props: true,
+      meta: { title: 'Sweep' },
+    },
+    {
       path: '/soundings/:id',
       component: () => import('./pages/Sounding.vue'),
       props: true,

@@ -10,7 +10,8 @@ import { offerSetupCode } from './desk/set-up.js'
 import { createToolKeysets } from './desk/tool-keysets.js'
 import { createServer } from './http/server.js'
 import { startHandingOn } from './jobs/hand-on.js'
-import { startJobs } from './jobs/queue.js'
+import { soundOne, startJobs } from './jobs/queue.js'
+import { startSweeping } from './jobs/sweep.js'
 import { randomIds, systemClock, type Clock, type Ids } from './keys/ids.js'
 import { readKeys } from './keys/key-file.js'
 import { createChanges } from './records/changes.js'
@@ -90,6 +91,8 @@ export async function startService(
     undo.push(() => jobs.stop())
     const handingOn = startHandingOn(context)
     undo.push(() => handingOn.stop())
+    const sweeping = startSweeping(context, (id, stopping) => soundOne(context, id, stopping))
+    undo.push(() => sweeping.stop())
     const app = await createServer({ context, database, consoleFolder: CONSOLE_FOLDER, sound: (id) => jobs.sound(id) })
     undo.push(() => app.close())
     const address = await app.listen({ host: settings.host, port: settings.port })

@@ -49,6 +49,8 @@ const pathOf = (name: OperationName) =>
 
 const NOT_THERE = [
   'connection.not_found',
+  'sweep.not_found',
+  'sweep.no_schedule',
   'unit.not_found',
   'item.not_found',
   'picker.not_found',
@@ -68,6 +70,12 @@ const TEACHING_LISTS: OperationName[] = [
   'showWatch',
   'showMailDigest',
   'sendMailDigest',
+  'listSweeps',
+  'showSweep',
+  'listSweepLinks',
+  'showSweepReport',
+  'listSweepSchedules',
+  'removeSweepSchedule',
 ]
 function mayCall(name: OperationName, who: string): boolean {
   const { who: rule } = operations[name].access

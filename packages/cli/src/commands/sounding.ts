@@ -1,5 +1,6 @@
 import type { SoundingDetail } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
+import { addSweepCommands } from './sounding-sweep.js'
 import { examples, job, more, paged } from '../terminal/command.js'
 import { CheckFailed } from '../terminal/failure.js'
 import { milliseconds, moment, paint, state, table, visible } from '../terminal/output.js'
@@ -100,6 +101,8 @@ export function addSoundingCommands(program: Command): void {
         show(await client.call('showSounding', { params: { id: id } }), showSounding),
       ),
     )
+
+  addSweepCommands(sounding)
 
   program
     .command('launch')

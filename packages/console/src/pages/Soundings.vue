@@ -4,6 +4,7 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import MoreRows from '../parts/MoreRows.vue'
 import PageHead from '../parts/PageHead.vue'
+import SweepList from '../sweeps/SweepList.vue'
 import StateWord from '../parts/StateWord.vue'
 import { useCall } from '../state/api'
 import { usePaging } from '../state/paging'
@@ -19,14 +20,17 @@ const seconds = (from: string, to: string | null) =>
 </script>
 
 <template>
-  <PageHead title="Soundings">
+  <PageHead title="Soundings" />
+  <SweepList />
+  <div class="d-flex justify-content-between align-items-end mb-2">
+    <h2 class="mb-0">Single soundings</h2>
     <select v-model="verdict" class="form-select form-select-sm w-auto" aria-label="Verdict" @change="paging.reset()">
       <option value="">all verdicts</option>
       <option value="pass">pass</option>
       <option value="warn">warn</option>
       <option value="fail">fail</option>
     </select>
-  </PageHead>
+  </div>
   <ErrorNote :error="error" />
   <section v-if="data" class="panel table-wrap">
     <p v-if="data.items.length === 0" class="mb-0">

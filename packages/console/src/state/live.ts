@@ -85,6 +85,7 @@ const TOUCHES: Record<ChangeEvent['kind'], readonly OperationName[]> = {
   groups: ['listGroups', 'listAssignments', 'showAssignment', 'showOutline', 'listWork'],
   files: ['listFiles', 'showOutline'],
   office: ['showHandOn'],
+  sweep: ['listSweeps', 'showSweep', 'listSweepLinks'],
   people: ['listToolRosters', 'listMembers', 'showGradebook', 'showCourse', 'listCourses'],
 }
 const GATHER_MS = 150

@@ -187,6 +187,27 @@ export const COURSES_ERRORS = {
     'A sounding of this assignment is running already.',
     'Wait until it ends, or look at it.',
   ),
+  'sweep.not_found': kind(
+    404,
+    'There is no such sweep, or it goes over links that you may not see.',
+    'List sweeps with `bathyscribe sounding sweeps`.',
+  ),
+  'sweep.nothing': kind(
+    409,
+    'There is no published link to sound in this scope.',
+    'Choose another scope, or sound drafts as well.',
+  ),
+  'sweep.too_many': kind(
+    409,
+    'There are too many links in this scope for one sweep.',
+    'Sweep course by course, or tool by tool.',
+  ),
+  'sweep.over': kind(409, 'The sweep is over.', 'Start a new one over the same links.'),
+  'sweep.no_schedule': kind(
+    404,
+    'There is no such schedule, or it is somebody else’s.',
+    'List schedules with `bathyscribe sounding schedule`.',
+  ),
   'wire.not_found': kind(
     404,
     'There is no such wire entry, or you may not see it.',

@@ -14,6 +14,7 @@ import { placeOperations } from './places.js'
 import { connectionOperations } from './connections.js'
 import { diagnosisOperations } from './diagnosis.js'
 import { mailOperations } from './mail.js'
+import { sweepOperations } from './sweeps.js'
 import { recordsOfficeOperations } from './records-office.js'
 import { scoreOperations } from './scores.js'
 import { toolOperations } from './tools.js'
@@ -265,6 +266,7 @@ export const operations = {
   ...connectionOperations,
   ...mailOperations,
   ...diagnosisOperations,
+  ...sweepOperations,
 
   listWire: define('wire', 'GET /api/wire', 'Lists wire entries, newest first', {
     access: person,

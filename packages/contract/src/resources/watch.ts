@@ -93,6 +93,7 @@ export const ChangeEvent = z.object({
     'groups',
     'files',
     'office',
+    'sweep',
   ]),
   courseId: Id.nullable(),
   assignmentId: Id.nullable(),

@@ -31,13 +31,13 @@ export async function requireTeaching(records: Records, actor: Seer): Promise<st
   return taught
 }
 
-export async function toolScope(records: Records, actor: Actor): Promise<ToolScope> {
+export async function toolScope(records: Records, actor: Seer): Promise<ToolScope> {
   const taught = await requireTeaching(records, actor)
   return { seesAll: taught === null, courseIds: taught ?? [] }
 }
 
 /** A tool that the actor may see. @throws Refusal `tool.not_found` also for one that exists but is not to be seen. */
-export async function visibleTool(records: Records, actor: Actor, ref: string): Promise<RegistrationRecord> {
+export async function visibleTool(records: Records, actor: Seer, ref: string): Promise<RegistrationRecord> {
   const [scope, tool] = [await toolScope(records, actor), await records.tools.byRef(ref)]
   if (!scope.seesAll && ((tool.courseId !== null && !scope.courseIds.includes(tool.courseId)) || isUnapproved(tool)))
     throw new Refusal('tool.not_found', ref)

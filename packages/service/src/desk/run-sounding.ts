@@ -19,7 +19,11 @@ export async function interruptStale({ records, clock }: Pick<Context, 'records'
 }
 
 /** Starts a sounding in the records. @throws Refusal when one of the same assignment is running. */
-export async function startSounding(context: Context, actor: Actor, assignment: AssignmentRecord): Promise<string> {
+export async function startSounding(
+  context: Context,
+  actor: Pick<Actor, 'id'>,
+  assignment: AssignmentRecord,
+): Promise<string> {
   const id = context.ids.next()
   // One that a killed service left behind does not stand in the way of a new one for long.
   await interruptStale(context)

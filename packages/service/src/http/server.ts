@@ -22,6 +22,7 @@ import { placeHandlers } from './api/places.js'
 import { connectionHandlers } from './api/connections.js'
 import { diagnosisHandlers } from './api/diagnosis.js'
 import { mailHandlers } from './api/mail.js'
+import { sweepHandlers } from './api/sweeps.js'
 import { recordsOfficeHandlers } from './api/records-office.js'
 import { scoreHandlers } from './api/scores.js'
 import { toolHandlers } from './api/tools.js'
@@ -141,6 +142,7 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     ...connectionHandlers(context),
     ...mailHandlers(context),
     ...diagnosisHandlers(context),
+    ...sweepHandlers(context),
     ...siteHandlers(context),
     ...work.handlers,
     ...contentHandlers(context, work.detail),

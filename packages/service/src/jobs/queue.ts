@@ -60,7 +60,8 @@ export async function startJobs(context: Context, database: DataSource): Promise
   }
 }
 
-async function soundOne(context: Context, soundingId: string, stopping: AbortSignal): Promise<void> {
+/** Runs a started sounding to its end; what cannot be finished is marked as interrupted. Never throws. */
+export async function soundOne(context: Context, soundingId: string, stopping: AbortSignal): Promise<void> {
   const signal = AbortSignal.any([stopping, AbortSignal.timeout(SOUNDING_LIMIT_MS)])
   try {
     await runSounding(context, soundingId, signal)

@@ -14,6 +14,7 @@ import { ReconciliationAndOffice1768000000000 } from './migrations/5-reconciliat
 import { Connections1769000000000 } from './migrations/6-connections.js'
 import { Digests1770000000000 } from './migrations/7-digests.js'
 import { Diagnoses1771000000000 } from './migrations/8-diagnoses.js'
+import { Sweeps1772000000000 } from './migrations/9-sweeps.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -24,6 +25,7 @@ const MIGRATIONS = [
   Connections1769000000000,
   Digests1770000000000,
   Diagnoses1771000000000,
+  Sweeps1772000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

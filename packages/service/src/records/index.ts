@@ -20,6 +20,8 @@ import { ColumnRecords } from './columns.js'
 import { ScoreRecords } from './scores.js'
 import { SignInRecords } from './sign-ins.js'
 import { SoundingRecords } from './soundings.js'
+import { SweepWorkRecords } from './sweep-work.js'
+import { SweepRecords } from './sweeps.js'
 import { clientFinder } from './statements/clients.js'
 import { callerFinder } from './statements/service-callers.js'
 import { linkFinder } from './statements/links.js'
@@ -53,6 +55,8 @@ export class Records {
   readonly scoreHistory: ScoreHistoryRecords
   readonly scores: ScoreRecords
   readonly soundings: SoundingRecords
+  readonly sweeps: SweepRecords
+  readonly sweepWork: SweepWorkRecords
   readonly wire: WireRecords
   readonly digests: DigestRecords
   readonly diagnoses: DiagnosisRecords
@@ -82,6 +86,8 @@ export class Records {
     this.columns = new ColumnRecords(manager)
     this.scores = new ScoreRecords(manager)
     this.soundings = new SoundingRecords(manager)
+    this.sweeps = new SweepRecords(manager)
+    this.sweepWork = new SweepWorkRecords(manager)
     this.wire = new WireRecords(manager)
     this.digests = new DigestRecords(manager)
     this.diagnoses = new DiagnosisRecords(manager)

@@ -1,0 +1,236 @@
+import type { Client, SweepDetail, SweepScope } from '@bathyscribe/contract'
+import { Option, type Command } from 'commander'
+import { writeFileSync } from 'node:fs'
+import { examples, job, more, paged, wholeNumber } from '../terminal/command.js'
+import { CheckFailed } from '../terminal/failure.js'
+import { milliseconds, moment, paint, state, table, visible } from '../terminal/output.js'
+
+const LOOK_EVERY_MS = 500
+
+interface ScopeOptions {
+  course?: string
+  tool?: string
+  term?: string
+}
+const scoped = (command: Command) =>
+  command
+    .option('--course <course>', 'links of this course')
+    .option('--tool <tool>', 'links on this tool')
+    .option('--term <term>', 'links of the courses of this term')
+const scopeOf = ({ course, tool, term }: ScopeOptions): SweepScope => ({
+  ...(course && { course }),
+  ...(tool && { tool }),
+  ...(term && { term }),
+})
+
+function showSweep(one: SweepDetail): string {
+  const { verdicts, changes } = one
+  const head = `Sweep ${one.id}: ${visible(one.title)}, ${moment(one.startedAt)}, ${state(one.state)} (${one.done} of ${one.links})`
+  const counts = table(
+    ['pass', 'warn', 'fail', 'skipped', 'newly broken', 'still broken', 'mended', 'slower'],
+    [
+      [
+        verdicts.pass,
+        verdicts.warn,
+        verdicts.fail,
+        verdicts.skipped,
+        changes.newly_broken,
+        changes.still_broken,
+        changes.mended,
+        changes.slower,
+      ].map(String),
+    ],
+  )
+  if (one.causes.length === 0) return `${head}\n${counts}`
+  const causes = table(
+    ['links', 'newly', 'tool', 'cause', 'such as'],
+    one.causes.map((cause) => [
+      String(cause.links),
+      cause.newly > 0 ? String(cause.newly) : '',
+      visible(cause.tool.name),
+      visible(cause.cause),
+      `${cause.course.code} ${visible(cause.assignment.title)} ${paint('quiet', cause.soundingId)}`,
+    ]),
+  )
+  return `${head}\n${counts}\n${causes}`
+}
+
+async function follow(client: Client, started: SweepDetail, progress: boolean): Promise<SweepDetail> {
+  let one = started
+  while (one.state === 'running') {
+    if (progress) process.stderr.write(`\r\u001b[K${one.done} of ${one.links}, ${one.verdicts.fail} failed …`)
+    await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS))
+    one = await client.call('showSweep', { params: { id: one.id } })
+  }
+  if (progress) process.stderr.write('\r\u001b[K')
+  return one
+}
+
+export function addSweepCommands(sounding: Command): void {
+  scoped(sounding.command('sweep [assignments...]'))
+    .description('sounds many links side by side and waits; without a scope, all that you may; exits 1 when one fails')
+    .option('--drafts', 'drafts as well')
+    .option('--detach', 'does not wait')
+    .option('--csv <file>', 'writes every link to a CSV file')
+    .option('--junit <file>', 'writes every link to a file in the XML of test runs')
+    .addOption(new Option('--fail-on <what>', 'what ends with exit code 1').choices(['fail', 'newly']).default('fail'))
+    .addHelpText(
+      'after',
+      examples('sounding sweep --course HYD-210', 'sounding sweep --fail-on newly --junit sweep.xml'),
+    )
+    .action(
+      job<
+        ScopeOptions & { drafts?: boolean; detach?: boolean; csv?: string; junit?: string; failOn: 'fail' | 'newly' }
+      >(async ({ client, options, show }, ...args) => {
+        const assignments = (args[0] as unknown as string[] | undefined) ?? []
+        let one = await client.call('startSweep', {
+          body: {
+            ...scopeOf(options),
+            drafts: options.drafts ?? false,
+            ...(assignments.length > 0 && { assignments }),
+          },
+        })
+        if (!options.detach) one = await follow(client, one, process.stderr.isTTY && !options.json && !options.quiet)
+        for (const form of ['csv', 'junit'] as const) {
+          const file = options[form]
+          if (file)
+            writeFileSync(
+              file,
+              (await client.call('showSweepReport', { params: { id: one.id }, query: { form } })).text,
+            )
+        }
+        show(one, showSweep)
+        const { newly_broken: newly } = one.changes
+        const bad = options.failOn === 'newly' && one.before !== null ? newly : one.verdicts.fail
+        if (!options.detach && (bad > 0 || one.state === 'stopped')) throw new CheckFailed()
+      }),
+    )
+
+  paged(sounding.command('sweeps').description('lists sweeps, newest first'))
+    .addHelpText('after', examples('sounding sweeps', 'sounding sweeps --json'))
+    .action(
+      job<{ limit?: number; cursor?: string }>(async ({ client, options, show }) => {
+        const { limit, cursor } = options
+        show(
+          await client.call('listSweeps', { query: { limit, cursor } }),
+          ({ items, next }) =>
+            table(
+              ['sweep', 'when', 'over', '', 'links', 'failed', 'newly broken', 'mended'],
+              items.map((one) => [
+                one.id,
+                moment(one.startedAt),
+                visible(one.title),
+                state(one.state),
+                `${one.done} of ${one.links}`,
+                String(one.verdicts.fail),
+                String(one.changes.newly_broken),
+                String(one.changes.mended),
+              ]),
+            ) + more(next),
+        )
+      }),
+    )
+
+  sounding
+    .command('swept <sweep>')
+    .description('shows a sweep: what is wrong by cause, and its links')
+    .addOption(
+      new Option('--only <what>', 'these links only').choices([
+        'fail',
+        'warn',
+        'pass',
+        'newly_broken',
+        'still_broken',
+        'mended',
+        'slower',
+      ]),
+    )
+    .addHelpText('after', examples('sounding swept 4k2m9x7p1qzd', 'sounding swept 4k2m9x7p1qzd --only newly_broken'))
+    .action(
+      job<{ only?: 'fail' | 'warn' | 'pass' | 'newly_broken' | 'still_broken' | 'mended' | 'slower' }>(
+        async ({ client, options, show }, id) => {
+          const { only } = options
+          const query =
+            only === undefined
+              ? {}
+              : only === 'fail' || only === 'warn' || only === 'pass'
+                ? { verdict: only }
+                : { change: only }
+          const [sweep, links] = await Promise.all([
+            client.call('showSweep', { params: { id: id! } }),
+            client.call('listSweepLinks', { params: { id: id! }, query: { ...query, limit: 200 } }),
+          ])
+          show({ ...sweep, items: links.items, next: links.next }, (one) =>
+            [
+              showSweep(one),
+              '',
+              table(
+                ['course', 'assignment', 'tool', '', 'change', 'time', 'cause'],
+                one.items.map((link) => [
+                  link.course.code,
+                  visible(link.assignment.title),
+                  visible(link.tool.name),
+                  state(link.verdict ?? link.state),
+                  link.change === null || link.change === 'same' ? '' : link.change.replaceAll('_', ' '),
+                  link.tookMs === null ? '' : milliseconds(link.tookMs),
+                  visible(link.cause ?? ''),
+                ]),
+              ),
+            ].join('\n'),
+          )
+        },
+      ),
+    )
+
+  for (const [name, to, said] of [
+    ['pause', 'paused', 'pauses a sweep; what is being sounded is finished'],
+    ['resume', 'running', 'lets a paused sweep go on'],
+    ['stop', 'stopped', 'ends a sweep'],
+  ] as const)
+    sounding
+      .command(`${name} <sweep>`)
+      .description(said)
+      .addHelpText('after', examples(`sounding ${name} 4k2m9x7p1qzd`, `sounding ${name} 4k2m9x7p1qzd --json`))
+      .action(
+        job(async ({ client, show }, id) =>
+          show(await client.call('changeSweep', { params: { id: id! }, body: { state: to } }), showSweep),
+        ),
+      )
+
+  scoped(sounding.command('schedule'))
+    .description('lists schedules of sweeps, or makes one with --every')
+    .addOption(new Option('--every <time>', 'how often').choices(['day', 'week']))
+    .option('--hour <n>', 'hour of the day, UTC, 0 to 23', wholeNumber, 2)
+    .option('--mail', 'mails you when something is newly broken')
+    .option('--remove <schedule>', 'ends a schedule')
+    .addHelpText(
+      'after',
+      examples('sounding schedule --every day --term 2026-2', 'sounding schedule --remove 4k2m9x7p1qzd'),
+    )
+    .action(
+      job<ScopeOptions & { every?: 'day' | 'week'; hour: number; mail?: boolean; remove?: string }>(
+        async ({ client, options, show }) => {
+          if (options.remove) await client.call('removeSweepSchedule', { params: { id: options.remove } })
+          if (options.every)
+            await client.call('createSweepSchedule', {
+              body: { ...scopeOf(options), every: options.every, hour: options.hour, mail: options.mail ?? false },
+            })
+          show(await client.call('listSweepSchedules', {}), ({ items }) =>
+            items.length === 0
+              ? 'No sweep is scheduled.'
+              : table(
+                  ['schedule', 'over', 'next', 'mail', 'by', 'last sweep'],
+                  items.map((one) => [
+                    one.id,
+                    visible(one.title),
+                    moment(one.nextAt),
+                    one.mail ? 'yes' : '',
+                    visible(one.by.fullName),
+                    one.lastSweep ?? '–',
+                  ]),
+                ),
+          )
+        },
+      ),
+    )
+}

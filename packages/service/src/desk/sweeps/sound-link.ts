@@ -1,0 +1,83 @@
+import { Refusal } from '@bathyscribe/contract'
+import { compareLink } from '@bathyscribe/core/sweeps'
+import type { ClaimedLink } from '../../records/sweep-work.js'
+import type { Context } from '../context.js'
+import { startSounding } from '../run-sounding.js'
+
+/** A link that is being sounded by somebody else is looked at again after this. */
+const LOOK_AGAIN_MS = 2000
+
+/**
+ * Sounds one link of a sweep, and ends the sweep with its last one.
+ * @param sound runs a started sounding to its end and never throws
+ */
+export async function soundLink(
+  context: Context,
+  link: ClaimedLink,
+  sound: (soundingId: string) => Promise<void>,
+  stopping: AbortSignal,
+): Promise<void> {
+  const { records, clock } = context
+  const { sweepWork } = records
+  const soundingId = await begin(context, link)
+  if (soundingId === undefined) return
+  await sound(soundingId)
+  const { state, verdict, cause, startedAt, endedAt } = await records.soundings.summary(soundingId)
+  if (state === 'interrupted' && stopping.aborted) return sweepWork.giveBack(link, null)
+  const tookMs = (endedAt ?? clock.now()).getTime() - startedAt.getTime()
+  const found = { verdict: state === 'done' && verdict ? verdict : ('skipped' as const), tookMs }
+  const before =
+    link.verdictBefore === null ? undefined : { verdict: link.verdictBefore, tookMs: link.tookBeforeMs ?? tookMs }
+  await sweepWork.finish(link, { state: 'done', ...found, cause, change: compareLink(found, before) })
+  await noteEnd(context, link.sweepId)
+}
+
+/** @returns the sounding; undefined when there is none for now, or none ever */
+async function begin(context: Context, link: ClaimedLink): Promise<string | undefined> {
+  const { records, clock } = context
+  const { sweepWork } = records
+  const leftOut = async (cause: string) => {
+    await sweepWork.finish(link, { state: 'left_out', verdict: null, cause, change: null, tookMs: null })
+    await noteEnd(context, link.sweepId)
+    return undefined
+  }
+  if (link.personId === null) return leftOut('The person who started the sweep is gone.')
+  try {
+    const assignment = await records.assignments.byRef(link.assignmentId)
+    const soundingId = await startSounding(context, { id: link.personId }, assignment)
+    await sweepWork.tieSounding(link, soundingId)
+    return soundingId
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error
+    if (error.code !== 'sounding.already_running') return leftOut(error.message)
+    await sweepWork.giveBack(link, new Date(clock.now().getTime() + LOOK_AGAIN_MS))
+    return undefined
+  }
+}
+
+async function noteEnd(context: Context, sweepId: string): Promise<void> {
+  const ended = await context.records.sweepWork.endWhenDone(sweepId, context.clock.now())
+  context.changes.publish({ kind: 'sweep', courseId: null })
+  if (ended) await mailBroken(context, sweepId)
+}
+
+/** A scheduled sweep tells its person what is newly broken; without anything newly broken it says nothing. */
+async function mailBroken(context: Context, sweepId: string): Promise<void> {
+  const { records, mailer, settings, log } = context
+  const news = mailer && (await records.sweepWork.toMail(sweepId))
+  if (!news?.broken || news.broken.length === 0) return
+  const person = await records.people.byId(news.personId)
+  if (!person?.email || person.closedAt) return
+  const oneLine = (text: string) => text.replace(/\s+/g, ' ').slice(0, 300)
+  const lines = news.broken.slice(0, 40).map((one) => `  - ${oneLine(`${one.course} ${one.title}: ${one.cause}`)}`)
+  if (news.broken.length > lines.length) lines.push(`  … and ${news.broken.length - lines.length} more`)
+  try {
+    await mailer!.send({
+      to: person.email,
+      subject: `Bathyscribe: ${news.broken.length} newly broken`,
+      text: `${oneLine(person.fullName)}, the sweep “${oneLine(news.title)}” found what was not broken before:\n\n${lines.join('\n')}\n\n${settings.publicUrl}/sweeps/${sweepId}\n`,
+    })
+  } catch (error) {
+    log.warn({ reason: (error as Error).message, sweepId }, 'the end of a sweep could not be mailed')
+  }
+}

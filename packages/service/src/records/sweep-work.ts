@@ -1,0 +1,181 @@
+import type { Verdict } from '@bathyscribe/core/checks'
+import type { LinkChange } from '@bathyscribe/core/sweeps'
+import type { EntityManager } from 'typeorm'
+
+export interface ClaimedLink {
+  sweepId: string
+  assignmentId: string
+  personId: string | null
+  verdictBefore: Verdict | null
+  tookBeforeMs: number | null
+}
+
+export interface ScheduleRow {
+  id: string
+  title: string
+  scope: Record<string, unknown>
+  every: 'day' | 'week'
+  hour: number
+  mail: boolean
+  nextAt: Date
+  lastSweep: string | null
+  by: { id: string; fullName: string; username: string }
+}
+
+const SCHEDULE = `
+select d.id, d.title, d.scope, d.every, d.hour, d.mail, d.next_at as "nextAt",
+  (select s.id from sweep s where s.schedule_id = d.id order by s.started_at desc limit 1) as "lastSweep",
+  json_build_object('id', p.id, 'fullName', p.full_name, 'username', p.username) as by
+from sweep_schedule d join person p on p.id = d.person_id`
+
+/** How the links of sweeps are worked off by any number of processes, each link by one of them; and the schedules that begin sweeps. */
+export class SweepWorkRecords {
+  constructor(private readonly manager: EntityManager) {}
+
+  /** Takes waiting links, so many at once of a tool's host and no more, over all processes. To be called inside a transaction. */
+  async claim(worker: string, now: Date, limits: { slots: number; perHost: number }): Promise<ClaimedLink[]> {
+    await this.manager.query(`select pg_advisory_xact_lock(hashtext('bathyscribe sweep'))`)
+    const [rows] = await this.manager.query<[ClaimedLink[], number]>(
+      `update sweep_link l set state = 'running', worker = $1, beat_at = $2 from (
+         select w.sweep_id, w.assignment_id, w.person_id from (
+           select l.sweep_id, l.assignment_id, s.person_id, s.started_at, l.position,
+             row_number() over (partition by l.host order by s.started_at, l.position) +
+               (select count(*) from sweep_link r where r.host = l.host and r.state = 'running') as n
+           from sweep_link l join sweep s on s.id = l.sweep_id
+           where l.state = 'waiting' and s.state = 'running' and (l.not_before is null or l.not_before <= $2)) w
+         where w.n <= $4 order by w.started_at, w.position limit $3) x
+       where l.sweep_id = x.sweep_id and l.assignment_id = x.assignment_id
+       returning l.sweep_id as "sweepId", l.assignment_id as "assignmentId", x.person_id as "personId", l.verdict_before as "verdictBefore", l.took_before_ms as "tookBeforeMs"`,
+      [worker, now, limits.slots, limits.perHost],
+    )
+    return rows
+  }
+
+  /** Says that a process is still at its links. */
+  async beat(worker: string, now: Date): Promise<void> {
+    await this.manager.query(`update sweep_link set beat_at = $2 where worker = $1 and state = 'running'`, [
+      worker,
+      now,
+    ])
+  }
+
+  /** Gives links back whose process has said nothing for a while. @returns the soundings that it left behind */
+  async giveBackLost(silentSince: Date): Promise<string[]> {
+    const [rows] = await this.manager.query<[{ soundingId: string | null }[], number]>(
+      `update sweep_link l set state = 'waiting', worker = null, sounding_id = null from
+         (select sweep_id, assignment_id, sounding_id from sweep_link where state = 'running' and beat_at < $1 for update skip locked) x
+       where l.sweep_id = x.sweep_id and l.assignment_id = x.assignment_id returning x.sounding_id as "soundingId"`,
+      [silentSince],
+    )
+    return rows.flatMap(({ soundingId }) => (soundingId ? [soundingId] : []))
+  }
+
+  async tieSounding(link: Pick<ClaimedLink, 'sweepId' | 'assignmentId'>, soundingId: string): Promise<void> {
+    await this.manager.query(`update sweep_link set sounding_id = $3 where sweep_id = $1 and assignment_id = $2`, [
+      link.sweepId,
+      link.assignmentId,
+      soundingId,
+    ])
+  }
+
+  async giveBack(link: Pick<ClaimedLink, 'sweepId' | 'assignmentId'>, notBefore: Date | null): Promise<void> {
+    await this.manager.query(
+      `update sweep_link set state = 'waiting', worker = null, sounding_id = null, not_before = $3 where sweep_id = $1 and assignment_id = $2 and state = 'running'`,
+      [link.sweepId, link.assignmentId, notBefore],
+    )
+  }
+
+  async finish(
+    link: Pick<ClaimedLink, 'sweepId' | 'assignmentId'>,
+    found: {
+      state: 'done' | 'left_out'
+      verdict: Verdict | null
+      cause: string | null
+      change: LinkChange | null
+      tookMs: number | null
+    },
+  ): Promise<void> {
+    await this.manager.query(
+      `update sweep_link set state = $3, verdict = $4, cause = $5, change = $6, took_ms = $7, worker = null where sweep_id = $1 and assignment_id = $2 and state = 'running'`,
+      [link.sweepId, link.assignmentId, found.state, found.verdict, found.cause, found.change, found.tookMs],
+    )
+  }
+
+  /** Ends a sweep with its last link. @returns whether it was this call that ended it */
+  async endWhenDone(id: string, at: Date): Promise<boolean> {
+    const [, count] = await this.manager.query<[unknown, number]>(
+      `update sweep set state = 'done', ended_at = $2 where id = $1 and state in ('running', 'paused')
+         and not exists (select 1 from sweep_link where sweep_id = $1 and state in ('waiting', 'running'))`,
+      [id, at],
+    )
+    return count === 1
+  }
+
+  /** Whom the end of a sweep is mailed to, and what is newly broken. */
+  async toMail(
+    id: string,
+  ): Promise<
+    { personId: string; title: string; broken: { course: string; title: string; cause: string }[] } | undefined
+  > {
+    const [row] = await this.manager.query<
+      { personId: string; title: string; broken: { course: string; title: string; cause: string }[] }[]
+    >(
+      `select d.person_id as "personId", s.title, (select json_agg(json_build_object('course', c.code, 'title', a.title, 'cause', coalesce(l.cause, '')) order by l.position)
+         from sweep_link l join assignment a on a.id = l.assignment_id join course c on c.id = l.course_id
+         where l.sweep_id = s.id and (l.change = 'newly_broken' or l.change = 'first' and l.verdict = 'fail')) as broken
+       from sweep s join sweep_schedule d on d.id = s.schedule_id and d.mail where s.id = $1`,
+      [id],
+    )
+    return row
+  }
+
+  schedules(personId: string | null): Promise<ScheduleRow[]> {
+    return this.manager.query(
+      `${SCHEDULE} where $1::text is null or d.person_id = $1 order by d.next_at, d.id limit 500`,
+      [personId],
+    )
+  }
+
+  async addSchedule(
+    row: Omit<ScheduleRow, 'lastSweep' | 'by'> & { personId: string; createdAt: Date },
+  ): Promise<ScheduleRow> {
+    await this.manager.query(
+      `insert into sweep_schedule (id, title, scope, every, hour, mail, person_id, next_at, created_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+      [
+        row.id,
+        row.title,
+        JSON.stringify(row.scope),
+        row.every,
+        row.hour,
+        row.mail,
+        row.personId,
+        row.nextAt,
+        row.createdAt,
+      ],
+    )
+    const [made] = await this.manager.query<ScheduleRow[]>(`${SCHEDULE} where d.id = $1`, [row.id])
+    return made!
+  }
+
+  /** @returns whether there was one of theirs */
+  async removeSchedule(id: string, personId: string | null): Promise<boolean> {
+    const [, count] = await this.manager.query<[unknown, number]>(
+      `delete from sweep_schedule where id = $1 and ($2::text is null or person_id = $2)`,
+      [id, personId],
+    )
+    return count === 1
+  }
+
+  /** Takes one schedule that is due and sets its next time, so that no other process begins the same sweep. */
+  async takeDue(
+    now: Date,
+    nextAt: (row: Pick<ScheduleRow, 'every' | 'hour'>) => Date,
+  ): Promise<ScheduleRow | undefined> {
+    const [due] = await this.manager.query<ScheduleRow[]>(
+      `${SCHEDULE} where d.next_at <= $1 order by d.next_at limit 1 for update of d skip locked`,
+      [now],
+    )
+    if (due) await this.manager.query(`update sweep_schedule set next_at = $2 where id = $1`, [due.id, nextAt(due)])
+    return due
+  }
+}
