@@ -28,6 +28,9 @@ async function leave() {
   await router.push('/sign-in')
 }
 const NEXT_THEME = { auto: 'light', light: 'dark', dark: 'auto' } as const
+/** Sweeps are soundings, too. */
+const isHere = (word: string) =>
+  router.currentRoute.value.path.replace(/^\/sweeps/, '/soundings').startsWith(`/${word.toLowerCase()}`)
 </script>
 
 <template>
@@ -42,7 +45,7 @@ const NEXT_THEME = { auto: 'light', light: 'dark', dark: 'auto' } as const
         :key="word"
         :to="`/${word.toLowerCase()}`"
         class="rail-word"
-        :class="{ here: $route.path.startsWith(`/${word.toLowerCase()}`) }"
+        :class="{ here: isHere(word) }"
         >{{ word }}</RouterLink
       >
     </nav>

@@ -104,6 +104,17 @@ export const router = createRouter({
       meta: { title: 'Explain a message' },
     },
     {
+      path: '/wire/story',
+      component: () => import('./pages/WireStoryPage.vue'),
+      meta: { title: 'A story from a file' },
+    },
+    {
+      path: '/wire/:entry/story',
+      component: () => import('./pages/WireStoryPage.vue'),
+      props: true,
+      meta: { title: 'The story of a launch' },
+    },
+    {
       path: '/wire/:entry',
       component: () => import('./pages/WireEntry.vue'),
       props: true,

@@ -118,6 +118,11 @@ describe('a refused signature', () => {
     expect(without(JSON.stringify(found), '')).not.toContain(change?.held?.sharedSecret ?? SECRET)
   })
 
+  it('says at which end the blanks are', () => {
+    expect(diagnoseSignature(facts(sign({ secret: `${SECRET} ` }))).causes[0]).toMatchObject({ ours: null })
+    expect(diagnoseSignature(facts(sign({}), held(`${SECRET}\n`))).causes[0]).toMatchObject({ theirs: null })
+  })
+
   it('two mistakes at once are found together', () => {
     const found = diagnoseSignature(facts(sign({ secret: 'halyard-2', url: URL_.replace('https', 'http') })))
     expect(found).toMatchObject({ certainty: 'proven', causes: [{ code: 'previous_secret+other_scheme' }] })

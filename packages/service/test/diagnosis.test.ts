@@ -33,6 +33,12 @@ beforeAll(async () => {
     sharedSecret: 'parallel-rules',
     launchUrl: 'http://127.0.0.1:9/plot',
   })
+  // The same key once more, under another secret, as happens when a tool is registered a second time.
+  await registerKnotwork(academy, {
+    name: 'Knotwork Spare',
+    sharedSecret: 'spare-secret-9',
+    secondReason: 'a spare pair',
+  })
   const assignment = (await publishDrill(academy, 'knotwork-drills')).id
   await academy.person('aino', { 'HYD-210': 'learner' })
   await academy.person('tomas', { 'HYD-210': 'instructor' })

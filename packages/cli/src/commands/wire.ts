@@ -1,6 +1,7 @@
 import { WIRE_KINDS, type WireEntryDetail } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { addExplainCommand, showDiagnosis } from './wire-explain.js'
+import { addStoryCommands } from './wire-story.js'
 import { examples, job, more, paged } from '../terminal/command.js'
 import { milliseconds, moment, pairs, paint, state, table, visible } from '../terminal/output.js'
 
@@ -107,4 +108,5 @@ export function addWireCommands(program: Command): void {
     )
 
   addExplainCommand(wire)
+  addStoryCommands(wire)
 }

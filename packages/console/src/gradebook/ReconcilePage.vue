@@ -212,11 +212,4 @@ const print = () => window.print()
 .short-number {
   width: 6rem;
 }
-@media print {
-  .no-print,
-  nav,
-  header {
-    display: none !important;
-  }
-}
 </style>

@@ -255,9 +255,6 @@ const seconds = (ms: number | null) => (ms === null ? '–' : `${(ms / 1000).toF
   font-size: 1.05rem;
 }
 @media print {
-  .no-print {
-    display: none !important;
-  }
   .figure {
     break-inside: avoid;
   }

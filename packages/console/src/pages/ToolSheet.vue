@@ -52,14 +52,4 @@ const print = () => window.print()
 .paper {
   max-width: 50rem;
 }
-@media print {
-  .rail,
-  .top,
-  .no-print {
-    display: none !important;
-  }
-  .frame {
-    display: block !important;
-  }
-}
 </style>

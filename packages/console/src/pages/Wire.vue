@@ -36,7 +36,8 @@ const clear = () => KEYS.forEach((key) => (filter[key] = ''))
 <template>
   <PageHead title="Wire"
     ><template #under>Every message as it crossed the wire, secrets masked</template>
-    <RouterLink class="btn btn-sm btn-outline-primary" to="/wire/explain">Explain a message</RouterLink></PageHead
+    <RouterLink class="btn btn-sm btn-outline-primary" to="/wire/explain">Explain a message</RouterLink>
+    <RouterLink class="btn btn-sm btn-outline-primary" to="/wire/story">Open a saved story</RouterLink></PageHead
   >
   <div class="d-flex gap-2 flex-wrap mb-3">
     <select v-model="filter.tool" class="form-select form-select-sm w-auto" aria-label="Tool">

@@ -57,6 +57,7 @@ const groups = computed(() => {
         ><StateWord :state="entry.outcome" /> · {{ entry.direction }} {{ entry.kind }} ·
         <MomentText :at="entry.at" relative /> · {{ entry.durationMs.toFixed(1) }} ms</template
       >
+      <RouterLink class="btn btn-sm btn-outline-primary" :to="`/wire/${entry.id}/story`">The whole launch</RouterLink>
     </PageHead>
     <div v-if="entry.diagnosis" class="note-bad mb-3">
       <strong>{{ entry.diagnosis.sentence }}</strong>

@@ -50,7 +50,16 @@ const explain = () =>
   </form>
   <ErrorNote :error="actError" />
   <div v-if="explained" aria-live="polite" class="d-grid gap-3">
-    <p :class="explained.kind === 'unreadable' ? 'note-look' : 'note-good'" class="mb-0">
+    <p
+      :class="
+        explained.differences.length > 0 || (explained.diagnosis && explained.diagnosis.causes.length > 0)
+          ? 'note-bad'
+          : explained.kind === 'unreadable' || explained.diagnosis
+            ? 'note-look'
+            : 'note-good'
+      "
+      class="mb-0"
+    >
       {{ explained.what }}
       <RouterLink v-if="explained.tool" :to="`/tools/${explained.tool.slug}`">{{ explained.tool.name }}</RouterLink>
       <span v-if="explained.entry">

@@ -90,6 +90,7 @@ const start = () =>
               </span>
               <span v-else-if="one.verdicts.fail > 0" class="tone-bad">✕ {{ one.verdicts.fail }} broken </span>
               <span v-if="one.changes.mended > 0" class="tone-good">● {{ one.changes.mended }} mended </span>
+              <span v-if="one.verdicts.warn > 0" class="tone-look">▲ {{ one.verdicts.warn }} to look at </span>
               <span v-if="one.verdicts.fail === 0 && one.state === 'done'" class="tone-good"
                 >● {{ count(one.verdicts.pass, 'link') }} proven</span
               >

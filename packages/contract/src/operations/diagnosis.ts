@@ -1,4 +1,7 @@
 import * as diagnosis from '../resources/diagnosis.js'
+import { z } from 'zod'
+import { SerialId } from '../resources/common.js'
+import { WireStory } from '../resources/wire-story.js'
 import { person } from './access.js'
 import { define } from './define.js'
 
@@ -9,5 +12,11 @@ export const diagnosisOperations = {
     'POST /api/wire/explain',
     'Says what a pasted base string, form post or token is, and what is wrong with it',
     { access: person, body: diagnosis.PastedMessage, answer: diagnosis.ExplainedMessage },
+  ),
+  showWireStory: define(
+    'wire',
+    'GET /api/wire/:entry/story',
+    'The messages of the launch that an entry belongs to, in their order; also as a file',
+    { access: person, params: z.object({ entry: SerialId }), answer: WireStory },
   ),
 } as const

@@ -11,6 +11,7 @@ export interface SealedSecret {
 
 export interface SentMessage {
   id: string
+  registrationId: string | null
   at: Date
   request: { url: string; parameters?: [string, string][]; body?: string }
 }
@@ -75,7 +76,7 @@ export class DiagnosisRecords {
   /** The message that we sent with this nonce, if it is still kept. */
   async sentWithNonce(nonce: string, courseIds: readonly string[] | null): Promise<SentMessage | undefined> {
     const [row] = await this.manager.query<SentMessage[]>(
-      `select id::text as id, at, request from (select id, at, course_id, request from wire_entry where direction = 'sent' order by id desc limit 5000) w
+      `select id::text as id, registration_id as "registrationId", at, request from (select id, registration_id, at, course_id, request from wire_entry where direction = 'sent' order by id desc limit 5000) w
        where ($2::text[] is null or course_id = any($2)) and request::text like $1 limit 1`,
       [likePattern(nonce), courseIds],
     )

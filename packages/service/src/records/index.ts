@@ -33,6 +33,7 @@ import { GroupRecords } from './groups.js'
 import { FileRecords } from './files.js'
 import { PreflightRecords } from './preflight.js'
 import { ToolRecords } from './tools.js'
+import { WireStoryRecords } from './wire-story.js'
 import { WireRecords } from './wire.js'
 
 /** The records by family, all within one transaction or all outside of any. */
@@ -58,6 +59,7 @@ export class Records {
   readonly sweeps: SweepRecords
   readonly sweepWork: SweepWorkRecords
   readonly wire: WireRecords
+  readonly wireStories: WireStoryRecords
   readonly digests: DigestRecords
   readonly diagnoses: DiagnosisRecords
   readonly outline: OutlineRecords
@@ -89,6 +91,7 @@ export class Records {
     this.sweeps = new SweepRecords(manager)
     this.sweepWork = new SweepWorkRecords(manager)
     this.wire = new WireRecords(manager)
+    this.wireStories = new WireStoryRecords(manager)
     this.digests = new DigestRecords(manager)
     this.diagnoses = new DiagnosisRecords(manager)
     this.outline = new OutlineRecords(manager)

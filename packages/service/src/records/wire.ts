@@ -96,6 +96,14 @@ export class WireRecords {
     return row
   }
 
+  /** Several of them, the oldest first. */
+  showMany(ids: readonly string[]): Promise<WireDetailRow[]> {
+    return this.manager.query(
+      `${FIELDS}, w.detail, w.request, w.response ${JOINS} where w.id = any($1::bigint[]) order by w.id`,
+      [ids],
+    )
+  }
+
   /** Messages refused since then, grouped by cause and tool. Soundings' own probes do not count: they are wrong on purpose. */
   refusals(since: Date, courseIds: readonly string[] | null, limit: number): Promise<RefusalGroup[]> {
     return this.manager.query(

@@ -33,6 +33,8 @@ export interface Variant {
   macKey?: string
   /** The base string itself, where it is not made of the request in the usual way. */
   baseString?: string
+  /** The end that is at fault, where that can be told. */
+  at?: 'ours' | 'theirs'
   /** What shows it, when this variant turns out to be what was signed. */
   evidence: [name: string, value: string][]
 }

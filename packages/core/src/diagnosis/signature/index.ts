@@ -103,8 +103,14 @@ function pairs(
   return []
 }
 
-function toCause({ code, sentence, ours, theirs }: SignatureCause, { evidence }: Variant): Cause {
-  return { code, sentence, evidence, ours, theirs }
+function toCause({ code, sentence, ours, theirs }: SignatureCause, { evidence, at }: Variant): Cause {
+  return {
+    code,
+    sentence,
+    evidence,
+    ours: at === 'theirs' ? null : ours,
+    theirs: at === 'ours' ? null : theirs,
+  }
 }
 
 /** Two mistakes that explain it together only. */

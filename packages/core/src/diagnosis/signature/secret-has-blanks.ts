@@ -1,37 +1,39 @@
 import { hinted } from '../cause.js'
 import { stripHidden } from '../hidden.js'
-import type { SignatureCause } from './facts.js'
+import type { SignatureCause, Variant } from './facts.js'
 
-const AROUND = [' ', '\n', '\r\n', '\t', '\u00a0', '\ufeff']
+const BLANKS: Readonly<Record<string, string>> = {
+  ' ': 'a blank',
+  '\n': 'a line end',
+  '\r\n': 'a line end',
+  '\t': 'a tab',
+  '\u00a0': 'an invisible character',
+  '\ufeff': 'an invisible character',
+}
 
 /** Blanks or invisible characters were copied along with the secret, at one end or the other. */
 export const secretHasBlanks: SignatureCause = {
   code: 'secret_has_blanks',
   name: 'blanks around the secret',
   sentence: 'The shared secret carries blanks or invisible characters at one of the two ends.',
-  ours: 'Enter the shared secret again without the characters around it.',
-  theirs: 'Enter the shared secret again without the characters around it.',
+  ours: 'Enter the shared secret again, here, without the characters around it.',
+  theirs: 'Enter the shared secret again, there, without the characters around it.',
   variants({ held: { sharedSecret } }) {
     const bare = stripHidden(sharedSecret)
-    const here: [string, string][] = [['secret held here', hinted(sharedSecret)]]
+    const signed = (secret: string, words: string, at: 'ours' | 'theirs'): Variant => ({
+      secret,
+      at,
+      evidence: [
+        ['secret held here', hinted(sharedSecret)],
+        ['signed with', words],
+      ],
+    })
     return [
-      ...(bare !== sharedSecret
-        ? [{ secret: bare, evidence: [...here, ['signed with', `${hinted(bare)}: without them`] as [string, string]] }]
-        : []),
-      ...AROUND.flatMap((blank) => [
-        {
-          secret: bare + blank,
-          evidence: [...here, ['signed with', `one more at its end: ${named(blank)}`] as [string, string]],
-        },
-        {
-          secret: blank + bare,
-          evidence: [...here, ['signed with', `one more at its start: ${named(blank)}`] as [string, string]],
-        },
-      ]).filter(({ secret }) => secret !== sharedSecret),
-    ]
+      signed(bare, `${hinted(bare)}: without what stands around it here`, 'ours'),
+      ...Object.entries(BLANKS).flatMap(([blank, name]) => [
+        signed(bare + blank, `${hinted(bare + blank)}: ${name} at its end`, 'theirs'),
+        signed(blank + bare, `${hinted(blank + bare)}: ${name} at its start`, 'theirs'),
+      ]),
+    ].filter(({ secret }) => secret !== sharedSecret)
   },
-}
-
-function named(blank: string): string {
-  return { ' ': 'a blank', '\n': 'a line end', '\r\n': 'a line end', '\t': 'a tab' }[blank] ?? 'an invisible character'
 }

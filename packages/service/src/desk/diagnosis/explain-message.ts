@@ -121,8 +121,8 @@ function signerOf(token: string, keys: readonly PublicKey[]): string | null {
 
 async function explainBaseString(context: Context, courses: string[] | null, pasted: Of<'base_string'>): Promise<Part> {
   const { address, parameters } = pasted
-  const held = await holderOf(context, courses, parameters)
-  const { entry, differences } = await besideOurs(context, courses, { address, parameters })
+  const { entry, differences, registrationId } = await besideOurs(context, courses, { address, parameters })
+  const held = preferred(await holdersOf(context, courses, parameters), registrationId)
   return {
     ...NOTHING,
     what: differences.length
@@ -148,8 +148,9 @@ async function explainBaseString(context: Context, courses: string[] | null, pas
 
 async function explainForm(context: Context, courses: string[] | null, pasted: Of<'form'>): Promise<Part> {
   const { address, parameters } = pasted
-  const held = await holderOf(context, courses, parameters)
-  const beside = await besideOurs(context, courses, pasted)
+  const { registrationId, ...beside } = await besideOurs(context, courses, pasted)
+  const holders = await holdersOf(context, courses, parameters)
+  const held = preferred(holders, registrationId)
   const part: Part = {
     ...NOTHING,
     ...beside,
@@ -213,10 +214,18 @@ async function explainForm(context: Context, courses: string[] | null, pasted: O
   }
 }
 
-/** The registration whose key a message names, as far as the person may know of it. */
-async function holderOf(context: Context, courses: string[] | null, parameters: readonly Parameter[]) {
+/** The registrations whose key a message names, as far as the person may know of them: a key may be registered twice. */
+async function holdersOf(context: Context, courses: string[] | null, parameters: readonly Parameter[]) {
   const key = parameters.find(([name]) => name === 'oauth_consumer_key')?.[1]
-  return key === undefined ? undefined : (await heldSecrets(context, courses)).find((one) => one.consumerKey === key)
+  return key === undefined ? [] : (await heldSecrets(context, courses)).filter((one) => one.consumerKey === key)
+}
+
+/** The registration that the message was sent for, if that is known. */
+function preferred<T extends { registrationId: string }>(
+  holders: readonly T[],
+  registrationId: string | null,
+): T | undefined {
+  return holders.find((one) => one.registrationId === registrationId) ?? holders[0]
 }
 
 /** What we sent under the same nonce, and where the other end’s form differs from it. */
@@ -224,12 +233,13 @@ async function besideOurs(
   context: Context,
   courses: string[] | null,
   theirs: { address: string | null; parameters: readonly Parameter[] },
-): Promise<Pick<ExplainedMessage, 'entry' | 'differences'>> {
+): Promise<Pick<ExplainedMessage, 'entry' | 'differences'> & { registrationId: string | null }> {
   const nonce = theirs.parameters.find(([name]) => name === 'oauth_nonce')?.[1] ?? ''
   const sent =
     nonce.length >= SHORTEST_NONCE ? await context.records.diagnoses.sentWithNonce(nonce, courses) : undefined
-  if (!sent) return { entry: null, differences: [] }
+  if (!sent) return { entry: null, differences: [], registrationId: null }
   return {
+    registrationId: sent.registrationId,
     entry: { id: sent.id, at: sent.at.toISOString() },
     differences: compareMessages(theirs, { address: sent.request.url, parameters: withQuery(sent.request) }),
   }
