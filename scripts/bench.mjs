@@ -24,7 +24,7 @@ const CONNECTIONS = 32
 const LEARNERS = 200
 const MEMORY_LIMIT_MB = 300
 const FOLDER = join(RUN, `bench-${process.pid}`)
-let bareRs256, catalogueSearch, sceneOf13, stopScene, content, scores
+let bareRs256, catalogueSearch, sceneOf13, stopScene, content, scores, diagnosis
 const say = (line) => process.stderr.write(`${line}\n`)
 
 const BENCHES = {
@@ -81,6 +81,7 @@ const BENCHES = {
     scores.memberships({ client, url, of13, databaseUrl, rounds: ROUNDS, say }),
   'roster-import': ({ client, databaseUrl }) => scores.rosterImport({ client, databaseUrl, rounds: ROUNDS, say }),
   reconcile: () => scores.reconcileRows({ say }),
+  diagnosis: () => diagnosis.diagnosisOf({ say }),
   memory,
 }
 
@@ -93,6 +94,7 @@ try {
   ;({ bareRs256, catalogueSearch, sceneOf13 } = await import('./lib/bench-13.mjs'))
   content = await import('./lib/bench-content.mjs')
   scores = await import('./lib/bench-scores.mjs')
+  diagnosis = await import('./lib/bench-diagnosis.mjs')
   await run(names)
 } catch (error) {
   if (!(error instanceof Stop)) throw error

@@ -1,5 +1,5 @@
-import { signatureBaseString } from '../../oauth1/base-string.js'
 import { percentEncode } from '../../oauth1/encoding.js'
+import { baseParts, baseString } from './base.js'
 import type { SignatureCause } from './facts.js'
 
 export const doubleEncoding: SignatureCause = {
@@ -10,7 +10,7 @@ export const doubleEncoding: SignatureCause = {
   theirs:
     'Encode each name and value once, then the whole of them once more as a part of the base string (RFC 5849 section 3.4.1).',
   variants: ({ request }) => {
-    const right = signatureBaseString(request)
+    const right = baseString(baseParts(request))
     const [method = '', address = '', parameters = ''] = right.split('&')
     const twice = request.parameters.map(([name, value]) => [name, percentEncode(value)] as const)
     return [

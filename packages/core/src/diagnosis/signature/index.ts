@@ -1,8 +1,8 @@
-import { signatureBaseString } from '../../oauth1/base-string.js'
 import { hmacBase64, sameDigest } from '../../oauth1/digest.js'
 import { percentEncode } from '../../oauth1/encoding.js'
 import { concluded, type Cause, type Diagnosis } from '../cause.js'
 import { ampersandLeftOut } from './ampersand-left-out.js'
+import { baseParts, baseString } from './base.js'
 import { changedAfterSigning } from './changed-after-signing.js'
 import { doubleEncoding } from './double-encoding.js'
 import { emptyLeftOut } from './empty-left-out.js'
@@ -46,8 +46,10 @@ const OF_MESSAGES = [
 ]
 export const SIGNATURE_CAUSES: readonly SignatureCause[] = [...OF_SECRETS, ...OF_MESSAGES]
 
-/** Pairs are tried up to so many signatures, so that a hostile message costs no more than a long one. */
-const MOST_PAIRS = 2000
+/** Two mistakes at once are looked for among those that are common, so that a hostile message costs no more than an honest one. */
+const PAIRED_SECRETS = [secretHasBlanks, keyAndSecretSwapped, previousSecret]
+const PAIRED_MESSAGES = [otherScheme, otherHost, trailingSlash, queryLeftOut, plusForBlank, otherDigest]
+const MOST_OF_EACH = 3
 
 /**
  * Finds the mistake by which a message would have been signed as it is, by signing it anew with each mistake that is known (RFC 5849 section 3.4): first one
@@ -55,8 +57,8 @@ const MOST_PAIRS = 2000
  * @throws RangeError when the address is not an absolute http(s) one
  */
 export function diagnoseSignature(facts: SignatureFacts): Diagnosis {
-  const baseOf = (variant: Variant) => variant.baseString ?? signatureBaseString(variant.request ?? facts.request)
-  const right = signatureBaseString(facts.request)
+  const baseOf = (variant: Variant) => variant.baseString ?? baseString(baseParts(variant.request ?? facts.request))
+  const right = baseString(baseParts(facts.request))
   const keyOf = (variant: Variant) => variant.macKey ?? `${percentEncode(variant.secret ?? facts.held.sharedSecret)}&`
   const matches = (key: string, base: string, method = facts.signatureMethod) =>
     sameDigest(hmacBase64(method, key, base), facts.signature)
@@ -89,17 +91,17 @@ function pairs(
   baseOf: (variant: Variant) => string,
   matches: (key: string, base: string, method?: SignatureFacts['signatureMethod']) => boolean,
 ): Cause[] {
-  const messages = OF_MESSAGES.flatMap((cause) =>
-    cause.variants(facts).map((variant) => ({ cause, variant, base: baseOf(variant) })),
+  const messages = PAIRED_MESSAGES.flatMap((cause) =>
+    cause
+      .variants(facts)
+      .slice(0, MOST_OF_EACH)
+      .map((variant) => ({ cause, variant, base: baseOf(variant) })),
   )
-  let tried = 0
-  for (const ofSecret of OF_SECRETS)
-    for (const secret of ofSecret.variants(facts))
-      for (const { cause, variant, base } of messages) {
-        if (++tried > MOST_PAIRS) return []
+  for (const ofSecret of PAIRED_SECRETS)
+    for (const secret of ofSecret.variants(facts).slice(0, MOST_OF_EACH))
+      for (const { cause, variant, base } of messages)
         if (matches(keyOf(secret), base, variant.signatureMethod))
           return [both(toCause(ofSecret, secret), toCause(cause, variant))]
-      }
   return []
 }
 

@@ -1,7 +1,7 @@
-import { signatureBaseString, splitAddress } from '../../oauth1/base-string.js'
-import { percentEncode } from '../../oauth1/encoding.js'
+import { splitAddress } from '../../oauth1/base-string.js'
 import { atAddresses } from './address.js'
-import type { SignatureCause, Variant } from './facts.js'
+import { baseParts, baseString } from './base.js'
+import type { SignatureCause, SignatureFacts, Variant } from './facts.js'
 
 const PORTS = [80, 443, 8080, 8443]
 
@@ -13,29 +13,28 @@ export const otherHost: SignatureCause = {
   ours: 'Set `publicUrl` to the address that tools are given, and have the proxy pass the host on.',
   theirs: 'Sign the address as it was given, not the one that a proxy calls.',
   variants: (facts) => {
-    const own = splitAddress(facts.request.url)
+    const own = hostOf(splitAddress(facts.request.url)?.base)
     const parts = /^https?:\/\/([^/?#]+)(.*)$/is.exec(facts.request.url)
-    if (!own || !parts) return []
+    if (own === undefined || !parts) return []
     const [, authority, rest] = parts as unknown as [string, string, string]
     const bare = authority.replace(/:\d+$/, '')
     const hosts = [bare, ...PORTS.map((port) => `${bare}:${port}`), ...facts.hosts]
-    const elsewhere = atAddresses(
-      facts,
-      ['http', 'https'].flatMap((scheme) => hosts.map((host) => `${scheme}://${host}${rest}`)),
-    ).filter(({ request }) => hostOf(splitAddress(request!.url)?.base) !== hostOf(own.base))
-    return [...elsewhere, ...withDefaultPort(signatureBaseString(facts.request), own.base)]
+    const urls = ['http', 'https']
+      .flatMap((scheme) => hosts.map((host) => `${scheme}://${host}${rest}`))
+      .filter((url) => hostOf(splitAddress(url)?.base) !== own)
+    return [...atAddresses(facts, urls), ...withDefaultPort(facts)]
   },
 }
 
 /** A default port that is written out is left out of a base string (RFC 5849 section 3.4.1.2); who keeps it signs something else. */
-function withDefaultPort(right: string, base: string): Variant[] {
-  const scheme = base.startsWith('https:') ? 'https' : 'http'
-  const host = hostOf(base)
+function withDefaultPort({ request }: SignatureFacts): Variant[] {
+  const parts = baseParts(request)
+  const host = hostOf(parts.address)
   if (host === undefined || /:\d+$/.test(host)) return []
-  const written = `${host}:${scheme === 'https' ? 443 : 80}`
+  const written = `${host}:${parts.address.startsWith('https:') ? 443 : 80}`
   return [
     {
-      baseString: right.replace(percentEncode(`//${host}`), percentEncode(`//${written}`)),
+      baseString: baseString({ ...parts, address: parts.address.replace(`//${host}`, `//${written}`) }),
       evidence: [
         ['received at', host],
         ['signed for', written],

@@ -1,4 +1,4 @@
-import { signatureBaseString } from '../../oauth1/base-string.js'
+import { baseParts, baseString } from './base.js'
 import type { SignatureCause } from './facts.js'
 
 /** RFC 5849 section 3.6: a blank is %20; form encoding writes “+”. */
@@ -9,7 +9,7 @@ export const plusForBlank: SignatureCause = {
   ours: null,
   theirs: 'Encode a blank as %20 for the signature (RFC 5849 section 3.6).',
   variants: ({ request }) => {
-    const right = signatureBaseString(request)
+    const right = baseString(baseParts(request))
     const blanks = right.split('%2520').length - 1
     return blanks === 0
       ? []
