@@ -157,8 +157,8 @@ export function addSweepCommands(sounding: Command): void {
                 ? { verdict: only }
                 : { change: only }
           const [sweep, links] = await Promise.all([
-            client.call('showSweep', { params: { id: id! } }),
-            client.call('listSweepLinks', { params: { id: id! }, query: { ...query, limit: 200 } }),
+            client.call('showSweep', { params: { id: id } }),
+            client.call('listSweepLinks', { params: { id: id }, query: { ...query, limit: 200 } }),
           ])
           show({ ...sweep, items: links.items, next: links.next }, (one) =>
             [
@@ -193,7 +193,7 @@ export function addSweepCommands(sounding: Command): void {
       .addHelpText('after', examples(`sounding ${name} 4k2m9x7p1qzd`, `sounding ${name} 4k2m9x7p1qzd --json`))
       .action(
         job(async ({ client, show }, id) =>
-          show(await client.call('changeSweep', { params: { id: id! }, body: { state: to } }), showSweep),
+          show(await client.call('changeSweep', { params: { id: id }, body: { state: to } }), showSweep),
         ),
       )
 

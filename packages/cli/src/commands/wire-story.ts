@@ -36,7 +36,7 @@ export function addStoryCommands(wire: Command): void {
     .addHelpText('after', examples('wire story 42', 'wire story --file launch.json'))
     .action(
       job<{ file?: boolean }>(async ({ client, options, show }, given) =>
-        show(options.file ? read(given!) : await client.call('showWireStory', { params: { entry: given! } }), tell),
+        show(options.file ? read(given) : await client.call('showWireStory', { params: { entry: given } }), tell),
       ),
     )
   wire
@@ -45,8 +45,8 @@ export function addStoryCommands(wire: Command): void {
     .addHelpText('after', examples('wire export 42 launch.json', 'wire export 42 /tmp/launch.json --quiet'))
     .action(
       job(async ({ client, show }, entry, file) => {
-        const story = await client.call('showWireStory', { params: { entry: entry! } })
-        writeFileSync(file!, `${JSON.stringify(story, null, 2)}\n`)
+        const story = await client.call('showWireStory', { params: { entry: entry } })
+        writeFileSync(file, `${JSON.stringify(story, null, 2)}\n`)
         show({ file, entries: story.entries.length }, (one) => `${one.entries} messages written to ${one.file}.`)
       }),
     )

@@ -4,6 +4,7 @@ import { BOffcanvas } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import { useCall } from '../state/api'
+import { saveFile } from '../state/save-file'
 import { cellOf, FILTERS, fits, type Filter } from './cells'
 import ColumnPanel from './ColumnPanel.vue'
 import GradebookGrid from './GradebookGrid.vue'
@@ -43,13 +44,12 @@ const rows = computed(() => {
 const open = ref<{ kind: 'cell'; column: string; person: string } | { kind: 'column'; column: string }>()
 const isOpen = computed({ get: () => open.value !== undefined, set: (value) => value || (open.value = undefined) })
 
-function download() {
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([`\ufeff${gradebookCsv(book.value!, rows.value)}`], { type: 'text/csv' }))
-  link.download = `gradebook-${course.code.replaceAll(' ', '-')}.csv`
-  link.click()
-  URL.revokeObjectURL(link.href)
-}
+const download = () =>
+  saveFile(
+    `gradebook-${course.code.replaceAll(' ', '-')}.csv`,
+    'text/csv',
+    `\ufeff${gradebookCsv(book.value!, rows.value)}`,
+  )
 function showAll() {
   search.value = ''
   filter.value = 'all'

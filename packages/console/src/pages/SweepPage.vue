@@ -11,6 +11,7 @@ import StateWord from '../parts/StateWord.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { usePaging } from '../state/paging'
+import { saveFile } from '../state/save-file'
 import { count, plain } from '../state/words'
 
 /** A sweep: its figures to be read from across the room, what is wrong by cause, then every link. */
@@ -51,11 +52,7 @@ const again = () =>
 async function save(form: 'csv' | 'junit') {
   await act(async () => {
     const report = await call('showSweepReport', { params: { id }, query: { form } })
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(new Blob([report.text], { type: report.mediaType }))
-    link.download = report.name
-    link.click()
-    URL.revokeObjectURL(link.href)
+    saveFile(report.name, report.mediaType, report.text)
   })
 }
 const print = () => window.print()

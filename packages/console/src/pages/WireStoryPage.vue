@@ -8,6 +8,7 @@ import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
 import StateWord from '../parts/StateWord.vue'
 import { useCall } from '../state/api'
+import { saveFile } from '../state/save-file'
 import { count, plain } from '../state/words'
 
 /** The messages of one launch in time, from the log or from a file that somebody sent. */
@@ -37,13 +38,8 @@ async function open(event: Event) {
     unreadable.value = `“${file.name}” is no file of a story.`
   }
 }
-function save() {
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([JSON.stringify(story.value, null, 2)], { type: 'application/json' }))
-  link.download = `wire-story-${story.value!.about}.json`
-  link.click()
-  URL.revokeObjectURL(link.href)
-}
+const save = () =>
+  saveFile(`wire-story-${story.value!.about}.json`, 'application/json', JSON.stringify(story.value, null, 2))
 </script>
 
 <template>

@@ -107,7 +107,7 @@ function sectionsOf({ approvals, scores, soundings, unproven }: Watch): Section[
   ]
 }
 
-/** What tools and people wrote stays within its line. */
-function oneLine(text: string): string {
+/** What tools and people wrote stays within its line of a message. */
+export function oneLine(text: string): string {
   return text.replace(/\s+/g, ' ').slice(0, 300)
 }

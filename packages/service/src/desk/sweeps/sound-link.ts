@@ -2,6 +2,7 @@ import { Refusal } from '@bathyscribe/contract'
 import { compareLink } from '@bathyscribe/core/sweeps'
 import type { ClaimedLink } from '../../records/sweep-work.js'
 import type { Context } from '../context.js'
+import { oneLine } from '../mail/write-digest.js'
 import { startSounding } from '../run-sounding.js'
 
 /** A link that is being sounded by somebody else is looked at again after this. */
@@ -68,7 +69,6 @@ async function mailBroken(context: Context, sweepId: string): Promise<void> {
   if (!news?.broken || news.broken.length === 0) return
   const person = await records.people.byId(news.personId)
   if (!person?.email || person.closedAt) return
-  const oneLine = (text: string) => text.replace(/\s+/g, ' ').slice(0, 300)
   const lines = news.broken.slice(0, 40).map((one) => `  - ${oneLine(`${one.course} ${one.title}: ${one.cause}`)}`)
   if (news.broken.length > lines.length) lines.push(`  … and ${news.broken.length - lines.length} more`)
   try {

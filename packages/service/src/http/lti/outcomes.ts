@@ -2,7 +2,7 @@ import { Refusal } from '@bathyscribe/contract'
 import { OUTCOMES_MAX_BYTES } from '@bathyscribe/core/lti1'
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import type { Context } from '../../desk/context.js'
-import { outcomeFailure, receiveOutcome } from '../../desk/receive-outcome.js'
+import { outcomeFailure, receiveOutcome } from '../../desk/outcomes/receive-outcome.js'
 import { NO_LINK } from '../../records/statements/messages.js'
 import { toRefusal } from '../problems.js'
 

@@ -9,44 +9,29 @@ import {
   type OutcomesRequest,
   type OutcomesResponse,
 } from '@bathyscribe/core/lti1'
+import type { OAuthParameters } from '@bathyscribe/core/oauth1'
+import type { Link } from '../../records/statements/links.js'
+import type { MessageToWrite } from '../../records/statements/messages.js'
+import { clip, maskHeaders } from '../../wire/mask.js'
+import type { Context } from '../context.js'
+import { diagnoseOutcome } from '../diagnosis/diagnose-outcome.js'
 import {
-  parseAuthorizationHeader,
-  readOAuthParameters,
-  verifyRequest,
-  type OAuthParameters,
-  type Parameter,
-} from '@bathyscribe/core/oauth1'
-import { pointsOf, readFraction } from '@bathyscribe/core/scores'
-import type { RegistrationRecord } from '../records/entities/tools.js'
-import type { Link } from '../records/statements/links.js'
-import type { MessageToWrite } from '../records/statements/messages.js'
-import { clip, maskHeaders } from '../wire/mask.js'
-import type { Context } from './context.js'
-import { secretKey } from '../records/statements/key-use.js'
-import { diagnoseOutcome } from './diagnosis/diagnose-outcome.js'
-import { toolCaller } from './services/tool-caller.js'
-import { promoteSecret } from './tools/secrets.js'
-
-/** A call of the outcomes service as it came in. `path` is that of the request, with its query. */
-export interface OutcomeCall {
-  path: string
-  headers: Readonly<Record<string, string | string[] | undefined>>
-  body: Uint8Array
-}
+  checkSignature,
+  findSigner,
+  readSigned,
+  unauthenticated,
+  type OutcomeCall,
+  type Refused,
+  type Signed,
+  type Signer,
+} from './check-signer.js'
+import { describe, scoreOf, type Score } from './score-of.js'
+import { toolCaller } from '../services/tool-caller.js'
 
 export interface OutcomeAnswer {
   status: 200 | 401
   xml: string
 }
-
-/** A refusal on the way: what is wrong, and at which HTTP status the envelope goes out. */
-interface Refused {
-  code: ErrorCode
-  detail: string
-  authenticated: boolean
-}
-type Signer = Pick<RegistrationRecord, 'id' | 'name' | 'consumerKey' | 'secretSealed' | 'signatureMethod'>
-type Score = NonNullable<MessageToWrite['score']>
 
 const MINUTE_MS = 60_000
 
@@ -106,10 +91,6 @@ async function checkToken(context: Context, link: Link | undefined, bearer: stri
   }
 }
 
-interface Signed {
-  oauth: OAuthParameters
-  parameters: Parameter[]
-}
 interface Reached {
   context: Context
   call: OutcomeCall
@@ -117,68 +98,6 @@ interface Reached {
   link: Link | undefined
   signer: Signer | undefined
   started: number
-}
-
-function readSigned(call: OutcomeCall): Signed | Refused {
-  const header = call.headers['authorization']
-  if (typeof header !== 'string' || header === '') return unauthenticated('oauth.header_missing', '')
-  const parameters = parseAuthorizationHeader(header)
-  if (!parameters) return unauthenticated('oauth.header_malformed', header.slice(0, 40))
-  const oauth = readOAuthParameters(parameters)
-  return 'code' in oauth ? unauthenticated(oauth.code, oauth.detail) : { oauth, parameters }
-}
-
-/** The result names the registration; where it cannot, the key does, if it is the key of one only. */
-async function findSigner(
-  context: Context,
-  link: Link | undefined,
-  oauth: OAuthParameters,
-): Promise<Signer | undefined> {
-  if (link) return link.registration
-  const [first] = await context.records.tools.byKey(oauth.consumerKey)
-  return first
-}
-
-async function checkSignature(
-  context: Context,
-  call: OutcomeCall,
-  signed: Signed,
-  signer: Signer | undefined,
-  link: Link | undefined,
-): Promise<Refused | undefined> {
-  const { oauth, parameters } = signed
-  if (!signer?.secretSealed) return unauthenticated('oauth.key_unknown', `“${oauth.consumerKey.slice(0, 80)}”`)
-  if (oauth.consumerKey !== signer.consumerKey)
-    return unauthenticated(
-      link ? 'oauth.key_of_another_tool' : 'oauth.key_unknown',
-      `“${oauth.consumerKey.slice(0, 80)}”`,
-    )
-  const now = context.clock.now()
-  const verifyBy = (sealed: Buffer) =>
-    verifyRequest({ method: 'POST', url: `${context.settings.publicUrl}${call.path}`, parameters }, oauth, {
-      sharedSecret: context.keys.unseal(sealed, signer.id),
-      signatureMethod: signer.signatureMethod,
-      nowSeconds: Math.floor(now.getTime() / 1000),
-      windowSeconds: context.settings.clockToleranceSeconds,
-      body: call.body,
-    })
-  const problem = verifyBy(signer.secretSealed)
-  if (!problem) {
-    context.keyUses.note(signer.id, secretKey(signer.secretSealed), now)
-    return undefined
-  }
-  if (problem.code === 'oauth.signature_mismatch') {
-    for (const other of await context.records.secrets.others(signer.id, now)) {
-      if (verifyBy(other.sealed)) continue
-      context.keyUses.note(signer.id, secretKey(other.sealed), now)
-      if (other.role === 'next') await promoteSecret(context, signer.id, other)
-      return undefined
-    }
-    // The secret may have changed hands between our two readings.
-    const { secretSealed } = await context.records.tools.byId(signer.id)
-    if (secretSealed && !secretSealed.equals(signer.secretSealed) && !verifyBy(secretSealed)) return undefined
-  }
-  return unauthenticated(problem.code, problem.detail)
 }
 
 function checkRequest(asked: OutcomesRequest | OutcomesProblem): Refused | undefined {
@@ -243,48 +162,6 @@ async function record(
     )
   // The instructor changed the points between our reading and our writing: read again, compute again.
   return receiveOutcome(reached.context, reached.call)
-}
-
-function scoreOf(asked: OutcomesRequest, link: Link): Score {
-  const outOf = link.resource.points
-  if (asked.operation === 'deleteResult')
-    return {
-      operation: 'delete',
-      outcome: 'accepted',
-      code: null,
-      sent: null,
-      fraction: null,
-      points: null,
-      outOf,
-      resultData: null,
-    }
-  const fraction = readFraction(asked.score ?? '')
-  const common = { operation: 'replace' as const, outOf, resultData: asked.resultData ?? null }
-  return 'code' in fraction
-    ? {
-        ...common,
-        outcome: 'refused',
-        code: fraction.code,
-        sent: (asked.score ?? '').slice(0, 200),
-        fraction: null,
-        points: null,
-      }
-    : {
-        ...common,
-        outcome: 'accepted',
-        code: null,
-        sent: fraction.sent,
-        fraction: fraction.value,
-        points: pointsOf(fraction.value, outOf),
-      }
-}
-
-function describe(asked: OutcomesRequest, score: Score | undefined, link: Link): string {
-  if (asked.operation === 'readResult')
-    return link.result?.fraction == null ? 'There is no score yet.' : `The score is ${link.result.fraction} of 1.`
-  return score?.operation === 'delete'
-    ? 'The score was cleared.'
-    : `${score!.sent} of 1 recorded: ${score!.points} of ${link.resource.points} points.`
 }
 
 async function answerRefused(
@@ -418,10 +295,6 @@ function publish({ context, link }: Reached, kind: 'score' | 'refusal'): void {
       assignmentId: link.resource.id,
       personId: link.person.id,
     })
-}
-
-function unauthenticated(code: ErrorCode, detail: string): Refused {
-  return { code, detail, authenticated: false }
 }
 
 /** A failure envelope for what never reached the use case: a body too large, another content type, records out of reach. */

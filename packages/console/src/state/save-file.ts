@@ -1,0 +1,8 @@
+/** Hands the person a file that the page has made. */
+export function saveFile(name: string, mediaType: string, text: string): void {
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(new Blob([text], { type: mediaType }))
+  link.download = name
+  link.click()
+  URL.revokeObjectURL(link.href)
+}
