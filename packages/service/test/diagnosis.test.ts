@@ -192,4 +192,30 @@ describe('a message from elsewhere', () => {
     const found = await explain(encoded({ ...form.fields, oauth_consumer_key: 'nav-own' }))
     expect(found.tool).toBeNull()
   })
+
+  it('is not explained a hundred times a minute, so that nobody tries secrets by it; others go on', async () => {
+    const refused = await Promise.all(Array.from({ length: 90 }, () => codeOf(explain(' '))))
+    expect(refused.filter((code) => code === 'request.too_many').length).toBeGreaterThanOrEqual(30)
+    expect(await codeOf(explain(' ', {}, academy.admin))).toBeUndefined()
+  })
+})
+
+describe('a flood of refused scores', () => {
+  it('is refused to the last, but only the first of a minute are looked into', async () => {
+    const authorization = headerOf({ secret: 'somebody-else' })
+    const statuses = await Promise.all(
+      Array.from({ length: 60 }, () =>
+        fetch(service, {
+          method: 'POST',
+          headers: { 'content-type': 'application/xml', authorization },
+          body: BODY(),
+        }).then((one) => one.status),
+      ),
+    )
+    expect(new Set(statuses)).toEqual(new Set([401]))
+    const [{ kept }] = (await academy.query<{ kept: number }>(`select count(*)::int as kept from diagnosis`)) as [
+      { kept: number },
+    ]
+    expect(kept).toBeLessThan(60)
+  })
 })

@@ -15,6 +15,18 @@ export interface RefusedCall {
 }
 
 const MINUTE_MS = 60_000
+/** Finding a cause costs more than a refusal, and anybody who has seen a key can have calls refused: the first ones of a minute tell as much as all of them. */
+const MOST_A_MINUTE = 30
+const diagnosed = new Map<string, { since: number; count: number }>()
+
+/** Whether the cause of one more refusal of a registration may be looked for now. A brake of this process, no count of anything. */
+export function mayDiagnose(registrationId: string, now: number): boolean {
+  const before = diagnosed.get(registrationId)
+  if (before && now - before.since < MINUTE_MS && now >= before.since) return ++before.count <= MOST_A_MINUTE
+  if (diagnosed.size > 1000) diagnosed.clear()
+  diagnosed.set(registrationId, { since: now, count: 1 })
+  return true
+}
 
 /** Finds out why a call’s signature was refused, after it was answered. @returns undefined for refusals that explain themselves */
 export async function diagnoseOutcome(context: Context, call: RefusedCall): Promise<Diagnosis | undefined> {

@@ -14,7 +14,7 @@ import type { Link } from '../../records/statements/links.js'
 import type { MessageToWrite } from '../../records/statements/messages.js'
 import { clip, maskHeaders } from '../../wire/mask.js'
 import type { Context } from '../context.js'
-import { diagnoseOutcome } from '../diagnosis/diagnose-outcome.js'
+import { diagnoseOutcome, mayDiagnose } from '../diagnosis/diagnose-outcome.js'
 import {
   checkSignature,
   findSigner,
@@ -217,7 +217,7 @@ async function explain(
   code: ErrorCode,
   wireEntryId: string,
 ): Promise<void> {
-  if (!signer?.secretSealed) return
+  if (!signer?.secretSealed || !mayDiagnose(signer.id, context.clock.now().getTime())) return
   try {
     const found = await diagnoseOutcome(context, {
       code,

@@ -27,6 +27,13 @@ const SIGN_IN_LIMIT = {
   keyGenerator: (request: FastifyRequest) =>
     `${request.ip} ${String((request.body as { username?: unknown } | undefined)?.username ?? '')}`,
 }
+// It says whether a secret fits a signature, so nobody shall try many.
+const EXPLAIN_LIMIT = {
+  max: 60,
+  timeWindow: '1 minute',
+  hook: 'preHandler' as const,
+  keyGenerator: (request: FastifyRequest) => `explain ${request.caller?.actor?.id ?? request.ip}`,
+}
 // Whole files come as text in these.
 const FILE_LIMIT = 6 * 1024 * 1024
 const TAKES_FILES: readonly OperationName[] = ['reconcileScores', 'takeReconciled', 'importRoster', 'explainMessage']
@@ -52,7 +59,11 @@ export function registerOperations(app: FastifyInstance, context: Context, handl
         ...(operation.answer && { response: { [operation.status]: operation.answer } }),
       },
       ...(operation.bulky && { serializerCompiler: () => (answer: unknown) => JSON.stringify(answer) }),
-      config: LIMITED.includes(name) ? { rateLimit: SIGN_IN_LIMIT } : {},
+      config: LIMITED.includes(name)
+        ? { rateLimit: SIGN_IN_LIMIT }
+        : name === 'explainMessage'
+          ? { rateLimit: EXPLAIN_LIMIT }
+          : {},
       // Who may call is decided before the body is looked at, so that strangers learn nothing from its faults.
       preValidation: async (request, reply) => {
         request.caller = await admit(app, context, operation.access, request, reply)
