@@ -16,6 +16,9 @@ export interface SentMessage {
   request: { url: string; parameters?: [string, string][]; body?: string }
 }
 
+/** The newest entries that are looked through, so that an old log costs no more than a young one. */
+const LOOKED_THROUGH = 200_000
+
 /** What explains refused messages, and what is looked up to find it. */
 export class DiagnosisRecords {
   constructor(private readonly manager: EntityManager) {}
@@ -66,8 +69,8 @@ export class DiagnosisRecords {
     since: Date,
   ): Promise<{ id: string; at: Date; statement: string } | undefined> {
     const [row] = await this.manager.query<{ id: string; at: Date; statement: string }[]>(
-      `select id::text as id, at, statement from wire_entry where registration_id = $1 and at > $3 and kind = 'outcome' and code is distinct from 'oauth.nonce_used'
-         and request->'headers'->>'authorization' like $2 order by id limit 1`,
+      `select id::text as id, at, statement from (select * from wire_entry where registration_id = $1 and at > $3 order by id desc limit ${LOOKED_THROUGH / 10}) w
+       where kind = 'outcome' and code is distinct from 'oauth.nonce_used' and request->'headers'->>'authorization' like $2 order by w.id limit 1`,
       [registrationId, likePattern(`oauth_nonce="${nonce}"`), since],
     )
     return row
@@ -76,7 +79,8 @@ export class DiagnosisRecords {
   /** The message that we sent with this nonce, if it is still kept. */
   async sentWithNonce(nonce: string, courseIds: readonly string[] | null): Promise<SentMessage | undefined> {
     const [row] = await this.manager.query<SentMessage[]>(
-      `select id::text as id, registration_id as "registrationId", at, request from (select id, registration_id, at, course_id, request from wire_entry where direction = 'sent' order by id desc limit 5000) w
+      `select id::text as id, registration_id as "registrationId", at, request from (select id, registration_id, at, course_id, request from wire_entry
+         where direction = 'sent' and id > (select max(id) from wire_entry) - ${LOOKED_THROUGH} order by id desc limit 5000) w
        where ($2::text[] is null or course_id = any($2)) and request::text like $1 limit 1`,
       [likePattern(nonce), courseIds],
     )
