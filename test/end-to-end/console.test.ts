@@ -132,6 +132,12 @@ describe('in Chromium', () => {
     const { page } = await visit(browser, demo.url, 'ingrid')
     await page.emulateMedia({ colorScheme })
     const found: string[] = []
+    await page.goto(`${demo.url}/soundings`)
+    await page.getByRole('button', { name: 'Sweep now' }).click()
+    await page.waitForURL(/\/sweeps\//)
+    await page.getByRole('heading', { name: 'What is wrong, by cause' }).waitFor()
+    await page.getByText('You can leave this page').waitFor({ state: 'detached' })
+    const sweep = new URL(page.url()).pathname
     const courses = [
       '/courses/HYD-210',
       '/courses/HYD-210/assignments',
@@ -154,8 +160,12 @@ describe('in Chromium', () => {
       '/courses',
       ...courses,
       '/soundings',
+      sweep,
       '/wire',
       '/wire/1',
+      '/wire/1/story',
+      '/wire/story',
+      '/wire/explain',
       '/account',
     ]) {
       await page.goto(demo.url + path)
