@@ -29,17 +29,21 @@ export function launchRefusal(answer: ToolAnswer): string | undefined {
 
 /** A page's text without markup, scripts and styles, white space folded. */
 export function visibleText(html: string): string {
-  return html
+  const words = html
     .replace(/<(script|style|head)\b[\s\S]*?<\/\1>/gi, ' ')
     .replace(/<[^>]*>/g, ' ')
     .replace(/&nbsp;/g, ' ')
+  return unescapeHtml(words).replace(/\s+/g, ' ').trim()
+}
+
+/** The five characters that every page escapes, as they are. */
+export function unescapeHtml(html: string): string {
+  return html
     .replace(/&lt;/g, '<')
     .replace(/&gt;/g, '>')
     .replace(/&quot;/g, '"')
     .replace(/&#39;|&apos;/g, "'")
     .replace(/&amp;/g, '&')
-    .replace(/\s+/g, ' ')
-    .trim()
 }
 
 /** Reads `lti_msg`, `lti_log`, `lti_errormsg`, `lti_errorlog` from a return address (LTI 1.1.1 section 3). */

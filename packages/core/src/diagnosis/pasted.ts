@@ -1,3 +1,4 @@
+import { unescapeHtml } from '../checks/launch-answer.js'
 import { decodeForm, parseAuthorizationHeader, type Parameter } from '../oauth1/index.js'
 import type { Claims } from '../lti13/index.js'
 
@@ -85,7 +86,7 @@ function readFields(text: string): Parameter[] {
   if (/<input\b/i.test(text))
     return [...text.matchAll(/<input\b[^>]*>/gi)].flatMap(([field]): Parameter[] => {
       const name = /\bname="([^"]*)"/i.exec(field)?.[1]
-      return name ? [[unescaped(name), unescaped(/\bvalue="([^"]*)"/i.exec(field)?.[1] ?? '')]] : []
+      return name ? [[unescapeHtml(name), unescapeHtml(/\bvalue="([^"]*)"/i.exec(field)?.[1] ?? '')]] : []
     })
   const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '')
   if (lines.length > 1)
@@ -94,13 +95,4 @@ function readFields(text: string): Parameter[] {
       return found ? [[found[1]!, found[2]!.replace(/^"(.*)"$/, '$1')]] : []
     })
   return decodeForm(text.replace(/^https?:[^?]*\?/, ''))
-}
-
-function unescaped(html: string): string {
-  return html
-    .replace(/&quot;/g, '"')
-    .replace(/&#39;|&apos;/g, "'")
-    .replace(/&lt;/g, '<')
-    .replace(/&gt;/g, '>')
-    .replace(/&amp;/g, '&')
 }

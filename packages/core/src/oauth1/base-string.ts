@@ -22,12 +22,17 @@ export function splitAddress(url: string): { base: string; query: string } | und
   return { base: `${scheme}://${host}${parts[3] === '' ? '/' : parts[3]}`, query: parts[4] ?? '' }
 }
 
-/** Parameters in the form of RFC 5849 section 3.4.1.3.2: encoded, sorted by name then value in byte order, duplicates kept. */
-export function normaliseParameters(parameters: readonly Parameter[]): string {
+/** Parameters as they enter a signature (RFC 5849 section 3.4.1.3.2): encoded, sorted by name then value in byte order, duplicates kept. */
+export function sortedParameters(parameters: readonly Parameter[]): Parameter[] {
   return parameters
     .filter(([name]) => name !== 'oauth_signature')
     .map(([name, value]) => [percentEncode(name), percentEncode(value)] as const)
     .sort((a, b) => compare(a[0], b[0]) || compare(a[1], b[1]))
+}
+
+/** The same as one text. */
+export function normaliseParameters(parameters: readonly Parameter[]): string {
+  return sortedParameters(parameters)
     .map(([name, value]) => `${name}=${value}`)
     .join('&')
 }

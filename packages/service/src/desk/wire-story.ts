@@ -1,7 +1,7 @@
 import { Refusal, WIRE_STORY_FORMAT, type WireStory } from '@bathyscribe/contract'
 import { requireTeaching } from './access.js'
 import type { Actor, Context } from './context.js'
-import { explainedEntry } from './diagnosis/explained-entry.js'
+import { explainedEntries } from './diagnosis/explained-entry.js'
 import { wireDetailView } from './views.js'
 
 const MOST_ENTRIES = 100
@@ -15,17 +15,16 @@ export async function readWireStory(context: Context, actor: Actor, entryId: str
   const found = await records.wireStories.of(entryId, courses, MOST_ENTRIES)
   const certain = new Map(found.map((one) => [one.id, one.certain]))
   const rows = await records.wire.showMany(found.map((one) => one.id))
+  const explained = await explainedEntries(context, rows)
   return {
     format: WIRE_STORY_FORMAT,
     version: 1,
     platform: settings.platformName,
     madeAt: clock.now().toISOString(),
     about: entryId,
-    entries: await Promise.all(
-      rows.map(async (row) => ({
-        ...wireDetailView(row, await explainedEntry(context, row)),
-        certain: certain.get(row.id) ?? false,
-      })),
-    ),
+    entries: rows.map((row) => ({
+      ...wireDetailView(row, explained.get(row.id) ?? null),
+      certain: certain.get(row.id) ?? false,
+    })),
   }
 }

@@ -41,7 +41,7 @@ export function startSweeping(
       await startDueSweeps(context)
     }
     const slots = SIDE_BY_SIDE - atWork.size
-    if (slots <= 0) return
+    if (slots <= 0 || !(await records.sweepWork.anyWaiting())) return
     const links = await records.transaction((inside) =>
       inside.sweepWork.claim(worker, now, { slots, perHost: PER_HOST }),
     )

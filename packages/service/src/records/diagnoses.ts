@@ -30,12 +30,13 @@ export class DiagnosisRecords {
     )
   }
 
-  async of(wireEntryId: string): Promise<Diagnosis | undefined> {
-    const [row] = await this.manager.query<{ found: Diagnosis }[]>(
-      `select found from diagnosis where wire_entry_id = $1`,
-      [wireEntryId],
+  /** What explains entries, by their identifiers. */
+  async of(wireEntryIds: readonly string[]): Promise<Map<string, Diagnosis>> {
+    const rows = await this.manager.query<{ id: string; found: Diagnosis }[]>(
+      `select wire_entry_id::text as id, found from diagnosis where wire_entry_id = any($1::bigint[])`,
+      [wireEntryIds],
     )
-    return row?.found
+    return new Map(rows.map(({ id, found }) => [id, found]))
   }
 
   /** Shared secrets of registrations that are not deleted, the newest first. @param courseIds those whose own ones are included beside the institution’s; null for all */

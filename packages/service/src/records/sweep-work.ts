@@ -10,6 +10,14 @@ export interface ClaimedLink {
   tookBeforeMs: number | null
 }
 
+export interface FailedLink {
+  course: string
+  title: string
+  cause: string
+  verdict: Verdict
+  change: LinkChange
+}
+
 export interface ScheduleRow {
   id: string
   title: string
@@ -49,6 +57,14 @@ export class SweepWorkRecords {
       [worker, now, limits.slots, limits.perHost],
     )
     return rows
+  }
+
+  /** Whether there is anything to take, so that idle processes do not queue for the lock every second. */
+  async anyWaiting(): Promise<boolean> {
+    const [row] = await this.manager.query<{ any: boolean }[]>(
+      `select exists (select 1 from sweep_link l join sweep s on s.id = l.sweep_id where l.state = 'waiting' and s.state = 'running') as any`,
+    )
+    return row!.any
   }
 
   /** Says that a process is still at its links. */
@@ -111,18 +127,12 @@ export class SweepWorkRecords {
     return count === 1
   }
 
-  /** Whom the end of a sweep is mailed to, and what is newly broken. */
-  async toMail(
-    id: string,
-  ): Promise<
-    { personId: string; title: string; broken: { course: string; title: string; cause: string }[] } | undefined
-  > {
-    const [row] = await this.manager.query<
-      { personId: string; title: string; broken: { course: string; title: string; cause: string }[] }[]
-    >(
-      `select d.person_id as "personId", s.title, (select json_agg(json_build_object('course', c.code, 'title', a.title, 'cause', coalesce(l.cause, '')) order by l.position)
+  /** Whom the end of a sweep is mailed to, and what failed in it. */
+  async toMail(id: string): Promise<{ personId: string; title: string; failed: FailedLink[] } | undefined> {
+    const [row] = await this.manager.query<{ personId: string; title: string; failed: FailedLink[] }[]>(
+      `select d.person_id as "personId", s.title, (select json_agg(json_build_object('course', c.code, 'title', a.title, 'cause', coalesce(l.cause, ''), 'verdict', l.verdict, 'change', l.change) order by l.position)
          from sweep_link l join assignment a on a.id = l.assignment_id join course c on c.id = l.course_id
-         where l.sweep_id = s.id and (l.change = 'newly_broken' or l.change = 'first' and l.verdict = 'fail')) as broken
+         where l.sweep_id = s.id and l.verdict = 'fail') as failed
        from sweep s join sweep_schedule d on d.id = s.schedule_id and d.mail where s.id = $1`,
       [id],
     )

@@ -1,4 +1,4 @@
-import { splitAddress } from '../../oauth1/base-string.js'
+import { sortedParameters, splitAddress } from '../../oauth1/base-string.js'
 import { decodeForm, percentEncode } from '../../oauth1/encoding.js'
 import type { SignedRequest } from '../../oauth1/index.js'
 
@@ -22,11 +22,9 @@ export function baseParts(request: SignedRequest): BaseParts {
   if (before) return before
   const split = splitAddress(request.url)
   if (!split) throw new RangeError('A signature needs an absolute http or https address.')
-  const pairs = [...decodeForm(split.query), ...request.parameters]
-    .filter(([name]) => name !== 'oauth_signature')
-    .map(([name, value]) => [percentEncode(name), percentEncode(value)] as const)
-    .sort((a, b) => (a[0] === b[0] ? (a[1] < b[1] ? -1 : 1) : a[0] < b[0] ? -1 : 1))
-    .map(([name, value]) => percentEncode(`${name}=${value}`))
+  const pairs = sortedParameters([...decodeForm(split.query), ...request.parameters]).map(([name, value]) =>
+    percentEncode(`${name}=${value}`),
+  )
   const parts = {
     method: request.method.toUpperCase(),
     address: split.base,

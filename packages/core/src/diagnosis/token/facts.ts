@@ -47,6 +47,6 @@ export function kindOfToken(claims: Claims): TokenKind {
 }
 
 /** Whether this platform made it, or should have. */
-export function isOurs({ kind }: TokenFacts): boolean {
+export function isOurs({ kind }: Pick<TokenFacts, 'kind'>): boolean {
   return kind === 'launch' || kind === 'access_token'
 }

@@ -4,6 +4,7 @@ import {
   diagnoseClock,
   diagnoseSignature,
   diagnoseToken,
+  isOurs,
   kindOfToken,
   readPasted,
   type Pasted,
@@ -67,8 +68,7 @@ async function explainToken(context: Context, courses: string[] | null, pasted: 
   const tools = await tokenTools(context, courses)
   const named = [claims['iss'], claims['sub'], claims['aud']].flat()
   const tool = tools.find(({ clientId }) => named.includes(clientId))
-  const ours = kind === 'launch' || kind === 'access_token'
-  const keys = ours
+  const keys = isOurs({ kind })
     ? { owner: 'this platform', found: await context.keyring.published(), readAt: null }
     : tool && (await keysOf(context, tool))
   const facts: TokenFacts = {
@@ -122,7 +122,7 @@ function signerOf(token: string, keys: readonly PublicKey[]): string | null {
 async function explainBaseString(context: Context, courses: string[] | null, pasted: Of<'base_string'>): Promise<Part> {
   const { address, parameters } = pasted
   const { entry, differences, registrationId } = await besideOurs(context, courses, { address, parameters })
-  const held = preferred(await holdersOf(context, courses, parameters), registrationId)
+  const held = holderOf(await heldSecrets(context, courses), parameters, registrationId)
   return {
     ...NOTHING,
     what: differences.length
@@ -149,8 +149,8 @@ async function explainBaseString(context: Context, courses: string[] | null, pas
 async function explainForm(context: Context, courses: string[] | null, pasted: Of<'form'>): Promise<Part> {
   const { address, parameters } = pasted
   const { registrationId, ...beside } = await besideOurs(context, courses, pasted)
-  const holders = await holdersOf(context, courses, parameters)
-  const held = preferred(holders, registrationId)
+  const known = await heldSecrets(context, courses)
+  const held = holderOf(known, parameters, registrationId)
   const part: Part = {
     ...NOTHING,
     ...beside,
@@ -204,7 +204,7 @@ async function explainForm(context: Context, courses: string[] | null, pasted: O
     signatureMethod: oauth.signatureMethod,
     held,
     previous: await otherSecretsOf(context, held.registrationId),
-    others: (await heldSecrets(context, courses)).filter((one) => one.registrationId !== held.registrationId),
+    others: known.filter((one) => one.registrationId !== held.registrationId),
     hosts: otherHosts(context, undefined),
   })
   return {
@@ -214,17 +214,14 @@ async function explainForm(context: Context, courses: string[] | null, pasted: O
   }
 }
 
-/** The registrations whose key a message names, as far as the person may know of them: a key may be registered twice. */
-async function holdersOf(context: Context, courses: string[] | null, parameters: readonly Parameter[]) {
-  const key = parameters.find(([name]) => name === 'oauth_consumer_key')?.[1]
-  return key === undefined ? [] : (await heldSecrets(context, courses)).filter((one) => one.consumerKey === key)
-}
-
-/** The registration that the message was sent for, if that is known. */
-function preferred<T extends { registrationId: string }>(
-  holders: readonly T[],
+/** The registration whose key a message names; of several with the same key the one that it was sent for, if that is known. */
+function holderOf<T extends { registrationId: string; consumerKey: string }>(
+  known: readonly T[],
+  parameters: readonly Parameter[],
   registrationId: string | null,
 ): T | undefined {
+  const key = parameters.find(([name]) => name === 'oauth_consumer_key')?.[1]
+  const holders = known.filter((one) => one.consumerKey === key)
   return holders.find((one) => one.registrationId === registrationId) ?? holders[0]
 }
 

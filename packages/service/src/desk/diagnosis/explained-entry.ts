@@ -3,18 +3,26 @@ import { supportLetter, type Diagnosis as Found } from '@bathyscribe/core/diagno
 import type { WireDetailRow } from '../../records/wire.js'
 import type { Context } from '../context.js'
 
-/** What was found about a refused entry when it came in, with a text for the tool’s support. */
-export async function explainedEntry(context: Context, entry: WireDetailRow): Promise<Diagnosis | null> {
-  if (entry.outcome === 'accepted') return null
-  const found = await context.records.diagnoses.of(entry.id)
-  return found
-    ? withLetter(context, found, {
+/** What was found about refused entries when they came in, with a text for the tool’s support, by entry. */
+export async function explainedEntries(
+  context: Context,
+  entries: readonly WireDetailRow[],
+): Promise<Map<string, Diagnosis>> {
+  const refused = entries.filter((one) => one.outcome !== 'accepted')
+  if (refused.length === 0) return new Map()
+  const found = await context.records.diagnoses.of(refused.map((one) => one.id))
+  return new Map(
+    refused.flatMap((entry) => {
+      const one = found.get(entry.id)
+      const about = {
         tool: entry.tool?.name ?? 'a tool that is not known here',
         what: `a ${entry.kind} was refused`,
         at: entry.at,
         reference: `wire entry ${entry.id}`,
-      })
-    : null
+      }
+      return one ? [[entry.id, withLetter(context, one, about)] as const] : []
+    }),
+  )
 }
 
 /** The answer’s form: what was found, and the text. */

@@ -1,5 +1,5 @@
 import { Refusal } from '@bathyscribe/contract'
-import { compareLink } from '@bathyscribe/core/sweeps'
+import { compareLink, needsSomebody } from '@bathyscribe/core/sweeps'
 import type { ClaimedLink } from '../../records/sweep-work.js'
 import type { Context } from '../context.js'
 import { oneLine } from '../mail/write-digest.js'
@@ -66,15 +66,16 @@ async function noteEnd(context: Context, sweepId: string): Promise<void> {
 async function mailBroken(context: Context, sweepId: string): Promise<void> {
   const { records, mailer, settings, log } = context
   const news = mailer && (await records.sweepWork.toMail(sweepId))
-  if (!news?.broken || news.broken.length === 0) return
+  const broken = (news?.failed ?? []).filter((one) => needsSomebody(one.change, one.verdict))
+  if (!news || broken.length === 0) return
   const person = await records.people.byId(news.personId)
   if (!person?.email || person.closedAt) return
-  const lines = news.broken.slice(0, 40).map((one) => `  - ${oneLine(`${one.course} ${one.title}: ${one.cause}`)}`)
-  if (news.broken.length > lines.length) lines.push(`  … and ${news.broken.length - lines.length} more`)
+  const lines = broken.slice(0, 40).map((one) => `  - ${oneLine(`${one.course} ${one.title}: ${one.cause}`)}`)
+  if (broken.length > lines.length) lines.push(`  … and ${broken.length - lines.length} more`)
   try {
-    await mailer!.send({
+    await mailer.send({
       to: person.email,
-      subject: `Bathyscribe: ${news.broken.length} newly broken`,
+      subject: `Bathyscribe: ${broken.length} newly broken`,
       text: `${oneLine(person.fullName)}, the sweep “${oneLine(news.title)}” found what was not broken before:\n\n${lines.join('\n')}\n\n${settings.publicUrl}/sweeps/${sweepId}\n`,
     })
   } catch (error) {

@@ -17,7 +17,7 @@ import {
 import { takePicked } from '../../desk/assignments/picked-many.js'
 import { checkTable, makeTable } from '../../desk/assignments/table.js'
 import type { Context } from '../../desk/context.js'
-import { explainedEntry } from '../../desk/diagnosis/explained-entry.js'
+import { explainedEntries } from '../../desk/diagnosis/explained-entry.js'
 import { readItem } from '../../desk/outline/read-outline.js'
 import { turnIntoLink } from '../../desk/outline/turn.js'
 import { readWatch } from '../../desk/read-watch.js'
@@ -156,7 +156,7 @@ export function workHandlers(
       const courses = await requireTeaching(records, caller.actor)
       const entry = await records.wire.show(params.entry)
       if (courses !== null && !courses.includes(entry.courseId ?? '')) throw new Refusal('wire.not_found', params.entry)
-      return wireDetailView(entry, await explainedEntry(context, entry))
+      return wireDetailView(entry, (await explainedEntries(context, [entry])).get(entry.id) ?? null)
     },
     showWatch: ({ caller }) => readWatch(context, caller.actor),
   }
