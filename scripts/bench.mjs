@@ -24,7 +24,7 @@ const CONNECTIONS = 32
 const LEARNERS = 200
 const MEMORY_LIMIT_MB = 300
 const FOLDER = join(RUN, `bench-${process.pid}`)
-let bareRs256, catalogueSearch, sceneOf13, stopScene, content, scores, diagnosis
+let bareRs256, catalogueSearch, sceneOf13, stopScene, content, scores, diagnosis, soundings
 const say = (line) => process.stderr.write(`${line}\n`)
 
 const BENCHES = {
@@ -82,6 +82,8 @@ const BENCHES = {
   'roster-import': ({ client, databaseUrl }) => scores.rosterImport({ client, databaseUrl, rounds: ROUNDS, say }),
   reconcile: () => scores.reconcileRows({ say }),
   diagnosis: () => diagnosis.diagnosisOf({ say }),
+  sweep: (setting) => soundings.sweepOf(setting, { seconds: SECONDS, say }),
+  'browser-follower': (setting) => soundings.browserFollower(setting, { say }),
   memory,
 }
 
@@ -90,11 +92,12 @@ try {
   const unknown = names.filter((name) => !(name in BENCHES))
   if (unknown.length > 0)
     throw new Stop(`There is no benchmark “${unknown.join('”, “')}”. There are: ${Object.keys(BENCHES).join(', ')}.`)
-  prepare({ say, browser: names.includes('outline') || names.includes('gradebook-read') })
+  prepare({ say, browser: ['outline', 'gradebook-read', 'browser-follower'].some((name) => names.includes(name)) })
   ;({ bareRs256, catalogueSearch, sceneOf13 } = await import('./lib/bench-13.mjs'))
   content = await import('./lib/bench-content.mjs')
   scores = await import('./lib/bench-scores.mjs')
   diagnosis = await import('./lib/bench-diagnosis.mjs')
+  soundings = await import('./lib/bench-sweep.mjs')
   await run(names)
 } catch (error) {
   if (!(error instanceof Stop)) throw error

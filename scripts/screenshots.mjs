@@ -7,11 +7,6 @@ import { prepare, ROOT, RUN, Stop } from './lib/prepare.mjs'
 const TARGET = join(ROOT, 'docs/screenshots')
 const FOLDER = join(RUN, `pictures-${process.pid}`)
 const SIZE = { width: 1280, height: 800 }
-/** As pasted out of a spreadsheet; one date is none. */
-const TABLE = `title\tpoints\tdue\tunit\tcustom.drill
-Reading the tide pole\t10\t2026-12-01\tReducing soundings\tsoundings
-Swinging the lead\t15\t2026-12-08\tLead line and rope\tbends
-Smooth sheets\t20\tsoon\tPlanning a survey\tsoundings`
 
 prepare({ browser: true })
 const { openBrowser, signInBy } = await import('./lib/browser.mjs')
@@ -34,8 +29,6 @@ try {
   const find = (assignment) => client.call('showAssignment', { params: { assignment } })
   const proven = await find('HYD-210/soundings-and-datum')
   const course = `/courses/${proven.course.id}`
-  const [failed] = (await client.call('listSoundings', { query: { verdict: 'fail' } })).items
-
   const technologist = await visit('ingrid', 'light')
   await technologist('/watch', 'watch')
   await technologist('/tools/sextant-bench', 'tool')
@@ -44,8 +37,10 @@ try {
     await page.getByRole('heading', { name: 'Recognised' }).waitFor()
     await page.waitForTimeout(400)
   })
-  await technologist(`/soundings/${failed.id}`, 'sounding')
-  await technologist(`/wire/${await refusedScore(proven.id)}`, 'diagnosis')
+  await technologist(`/soundings/${await seenThrough(client, proven.id)}`, 'sounding')
+  const refused = await refusedScore(proven.id)
+  await technologist(`/wire/${refused}`, 'diagnosis')
+  await technologist(`/wire/${refused}/story`, 'story')
   await technologist(`/sweeps/${await swept()}`, 'sweep')
   await technologist('/courses/WKR-115/gradebook', 'records-office', async (page) => {
     await page.getByRole('button', { name: 'Records office' }).click()
@@ -55,14 +50,8 @@ try {
   const instructor = await visit('tomas', 'light')
   await instructor(course, 'outline')
   await instructor(`${course}/assignments`, 'assignments')
-  await instructor(`${course}/assignments/many`, 'many-assignments', async (page) => {
-    await page.getByLabel('Tool, for rows that name none').selectOption({ label: 'Knotwork Drills' })
-    await page.getByLabel('From a table').fill(TABLE)
-    await page.getByText('new ·').waitFor()
-    await page.waitForTimeout(300)
-  })
   await instructor(`${course}/assignments/${proven.id}`, 'assignment')
-  await instructor(`${course}/menu`, 'menu')
+  await instructor(`${course}/rehearsal`, 'rehearsal')
   await instructor(`${course}/gradebook`, 'gradebook', async (page) => {
     await page.getByRole('button', { name: /O'Drevnakh, Soundings and datum/ }).click()
     await page.getByRole('heading', { name: 'Trail' }).waitFor()
@@ -108,10 +97,28 @@ try {
     'tool check sextant-bench',
     'course menu HYD-210',
   ])
-  await terminal('terminal-sounding', token, ['sounding run NAV-120/knots-under-way'])
+  await client.call('runSounding', { params: { assignment: 'NAV-120/mooring-knots' }, body: { depth: 'plain' } })
+  await terminal('terminal-sounding', token, [
+    'sounding run NAV-120/knots-under-way',
+    'demo faults --begin --quiet',
+    'demo faults',
+  ])
 } finally {
   await browser.close()
   await stopStack(FOLDER, { remove: true })
+}
+
+/** A sounding by browser, all the way; a rehearsal before it. @returns the sounding */
+async function seenThrough(client, assignment) {
+  const { follow } = await signIn(running.url, 'tomas', PASSWORD)
+  const page = await follow(`/lti/launch/${assignment}?as=test_learner`)
+  await page.submit('/answers', { q0: '0', q1: '1', q2: '0' })
+  let one = await client.call('runSounding', { params: { assignment }, body: { follower: 'browser' } })
+  while (one.state === 'running') {
+    await new Promise((resolve) => setTimeout(resolve, 300))
+    one = await client.call('showSounding', { params: { id: one.id } })
+  }
+  return one.id
 }
 
 /** A score that the tool signs with a blank behind the secret. @returns its wire entry */

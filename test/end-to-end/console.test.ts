@@ -1,4 +1,3 @@
-import AxeBuilder from '@axe-core/playwright'
 import type { Browser } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openBrowser, startDemo, visit } from './academy.js'
@@ -52,7 +51,7 @@ describe('in Chromium', () => {
     await cell.click()
     await gradebook.getByText('0.6667 of 1 × 50 points = 33.335, shown as 33 (half up, no decimals).').waitFor()
     await tomas.getByText('0.6667 of 1 × 50 = 33.335 stands in the gradebook.').waitFor()
-    expect(await tomas.locator('.upright .mark-proven').count()).toBe(6)
+    await expect.poll(() => tomas.locator('.upright .mark-proven').count()).toBe(6)
     expect([...complaints, ...niamhs]).toEqual([])
   })
 
@@ -82,6 +81,7 @@ describe('in Chromium', () => {
     await page.getByRole('link', { name: 'NAV 120' }).click()
     await page.getByRole('link', { name: 'Knots under way' }).click()
     await page.getByRole('button', { name: 'Run a sounding' }).click()
+    await page.getByRole('button', { name: 'Begin' }).click()
     await page.locator('.note-bad').getByText('The shared secret is wrong').waitFor()
     expect(complaints).toEqual([])
   })
@@ -126,62 +126,5 @@ describe('in Chromium', () => {
     await page.getByRole('option', { name: 'MET 130' }).waitFor()
     await page.keyboard.press('Enter')
     await page.getByRole('heading', { name: 'MET 130 Marine Weather' }).waitFor()
-  })
-
-  it.each(['light', 'dark'] as const)('pages pass axe at WCAG 2.1 AA in %s colours', async (colorScheme) => {
-    const { page } = await visit(browser, demo.url, 'ingrid')
-    await page.emulateMedia({ colorScheme })
-    const found: string[] = []
-    await page.goto(`${demo.url}/soundings`)
-    await page.getByRole('button', { name: 'Sweep now' }).click()
-    await page.waitForURL(/\/sweeps\//)
-    await page.getByRole('heading', { name: 'What is wrong, by cause' }).waitFor()
-    await page.getByText('You can leave this page').waitFor({ state: 'detached' })
-    const sweep = new URL(page.url()).pathname
-    const courses = [
-      '/courses/HYD-210',
-      '/courses/HYD-210/assignments',
-      '/courses/HYD-210/assignments/many',
-      '/courses/HYD-210/things',
-      '/courses/HYD-210/gradebook',
-      '/courses/HYD-210/people',
-      '/courses/HYD-210/menu',
-      '/courses/HYD-210/assignments/new',
-    ]
-    for (const path of [
-      '/watch',
-      '/tools',
-      '/tools/register',
-      '/tools/register/by-hand',
-      '/tools/knotwork-drills',
-      '/tools/sextant-bench',
-      '/tools/sextant-bench/sheet',
-      '/keys',
-      '/courses',
-      ...courses,
-      '/soundings',
-      sweep,
-      '/wire',
-      '/wire/1',
-      '/wire/1/story',
-      '/wire/story',
-      '/wire/explain',
-      '/account',
-    ]) {
-      await page.goto(demo.url + path)
-      await page.waitForLoadState('networkidle')
-      await page.getByRole('heading', { level: 1 }).first().waitFor()
-      const { violations } = await new AxeBuilder({ page })
-        .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa'])
-        .analyze()
-      for (const one of violations)
-        found.push(
-          `${path} ${one.id}: ${one.nodes
-            .map((node) => node.target.join(' '))
-            .slice(0, 3)
-            .join('; ')}`,
-        )
-    }
-    expect(found).toEqual([])
   })
 })

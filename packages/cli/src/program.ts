@@ -6,7 +6,10 @@ import { addCompletionCommand } from './commands/completion.js'
 import { addCourseCommands } from './commands/course.js'
 import { addGradebookCommands } from './commands/gradebook.js'
 import { addScoreCommands } from './commands/score.js'
+import { addDemoCommands } from './commands/demo-faults.js'
+import { addLaunchCommands } from './commands/launch.js'
 import { addPersonCommands } from './commands/person.js'
+import { addRehearseCommands } from './commands/rehearse.js'
 import { addServiceCommands } from './commands/service.js'
 import { addSoundingCommands } from './commands/sounding.js'
 import { addToolCommands } from './commands/tool.js'
@@ -31,17 +34,24 @@ export function createProgram(): Command {
   addCourseCommands(program)
   addAssignmentCommands(program)
   addSoundingCommands(program)
+  addLaunchCommands(program)
+  addRehearseCommands(program)
   addGradebookCommands(program)
   addScoreCommands(program)
   addWireCommands(program)
   addPersonCommands(program)
   addServiceCommands(program)
+  addDemoCommands(program)
   addCompletionCommand(program)
   return program
 }
 
 /** Runs one command. @returns its exit code: 0 done, 1 refused or a check failed, 2 wrong usage, 3 service not reached */
 export async function main(argv: readonly string[]): Promise<number> {
+  // Whoever reads may stop reading, as `head` does; that is no fault.
+  process.stdout.on('error', (error: NodeJS.ErrnoException) =>
+    process.exit(error.code === 'EPIPE' ? EXIT.done : EXIT.refused),
+  )
   try {
     await createProgram().parseAsync(argv)
     return EXIT.done

@@ -67,6 +67,12 @@ export const router = createRouter({
       meta: { title: 'Assignment' },
     },
     {
+      path: '/courses/:course/rehearsal',
+      component: () => import('./soundings/RehearsalPage.vue'),
+      props: true,
+      meta: { title: 'Rehearsal' },
+    },
+    {
       path: '/courses/:course/gradebook/:assignment/reconcile',
       component: () => import('./gradebook/ReconcilePage.vue'),
       props: true,
@@ -96,6 +102,12 @@ export const router = createRouter({
       component: () => import('./pages/Sounding.vue'),
       props: true,
       meta: { title: 'Sounding' },
+    },
+    {
+      path: '/soundings/:id/against/:earlier?',
+      component: () => import('./soundings/ComparePage.vue'),
+      props: true,
+      meta: { title: 'Two soundings' },
     },
     { path: '/wire', component: () => import('./pages/Wire.vue'), meta: { title: 'Wire' } },
     {

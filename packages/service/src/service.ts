@@ -8,6 +8,7 @@ import { FileStore } from './desk/files/file-store.js'
 import { createKeyring } from './desk/keyring.js'
 import { offerSetupCode } from './desk/set-up.js'
 import { createToolKeysets } from './desk/tool-keysets.js'
+import { formPage, PAGE_ASSETS, stagePage } from './http/pages.js'
 import { createServer } from './http/server.js'
 import { startHandingOn } from './jobs/hand-on.js'
 import { soundOne, startJobs } from './jobs/queue.js'
@@ -19,6 +20,7 @@ import { createDatabase, isMigrated, poolOf } from './records/database.js'
 import { createStatements, Records } from './records/index.js'
 import { createKeyUses } from './records/statements/key-use.js'
 import type { Settings } from './settings/settings.js'
+import { createBrowserFollower } from './wire/browser/follow.js'
 import { createMailer } from './wire/mailer.js'
 import { createOutgoing } from './wire/outgoing.js'
 
@@ -58,6 +60,8 @@ export async function startService(
       throw new Error('The records are not up to date. Run `bathyscribe service migrate` first.')
     const outgoing = createOutgoing(settings)
     undo.push(() => outgoing.close())
+    const browser = createBrowserFollower(settings, { assets: PAGE_ASSETS, form: formPage, stage: stagePage })
+    undo.push(() => browser.close())
     const changes = createChanges(poolOf(database), settings.databaseUrl, settings.databaseSchema, (error) =>
       log.warn({ reason: (error as Error).message }, 'changes could not be told'),
     )
@@ -71,6 +75,7 @@ export async function startService(
       records,
       statements: createStatements(database, () => clock.now()),
       outgoing,
+      browser,
       changes,
       clock,
       ids: options.ids ?? randomIds,

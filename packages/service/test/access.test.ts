@@ -88,7 +88,16 @@ function mayCall(name: OperationName, who: string): boolean {
   if (rule === 'instructor' || (rule === 'registrar' && !COURSELESS.includes(name))) return who === 'instructor'
   if (rule === 'registrar') return ['instructor', 'neighbour'].includes(who) && name !== 'showInvitation' // the body names the course; see below
   if (
-    ['showTool', 'showSounding', 'showWireEntry', 'showWireStory', 'showToolPlaces', 'previewIdentity'].includes(name)
+    [
+      'compareSoundings',
+      'showWireDifference',
+      'showTool',
+      'showSounding',
+      'showWireEntry',
+      'showWireStory',
+      'showToolPlaces',
+      'previewIdentity',
+    ].includes(name)
   )
     return who === 'assistant' || who === 'instructor'
   if (TEACHING_LISTS.includes(name)) return ['assistant', 'instructor', 'neighbour'].includes(who)

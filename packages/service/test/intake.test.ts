@@ -98,7 +98,7 @@ describe('intake over the API', () => {
     ],
     ['is packed wrongly', () => serve('no gzip at all', { 'content-encoding': 'gzip' }), 'outgoing.unfolds'],
     ['never ends', () => (answer = (_, response) => void trickle(response)), 'outgoing.timeout'],
-    ['hangs up', () => (answer = (request) => request.socket.destroy()), 'outgoing.unreachable'],
+    ['hangs up', () => (answer = (request) => request.socket.destroy()), 'outgoing.cut_off'],
   ])('a configuration address that %s is refused by name', async (_, arrange, code) => {
     arrange()
     const before = await count()

@@ -1,3 +1,4 @@
+import type { Tool } from '@bathyscribe/contract'
 import type { AddressInfo } from 'node:net'
 import type { FastifyInstance } from 'fastify'
 import { afterAll } from 'vitest'
@@ -25,6 +26,7 @@ export async function startPractice(
   make: Maker,
   scopes: readonly string[],
   paths: { target: string },
+  more: { features?: string[]; pickerUrl?: string } = {},
 ): Promise<Practice> {
   const port = await freePort()
   const url = `http://127.0.0.1:${port}`
@@ -32,36 +34,7 @@ export async function startPractice(
   await app.listen({ host: '127.0.0.1', port })
   if ((app.server.address() as AddressInfo).port !== port) throw new Error('The port was taken.')
   afterAll(() => app.close())
-  const tool = await academy.admin.client.call('registerTool', {
-    body: {
-      name,
-      version: '1.3',
-      launchUrl: `${url}${paths.target}`,
-      initiationUrl: `${url}/login`,
-      redirectUris: [`${url}/launch`],
-      keysetUrl: `${url}/keyset`,
-      scopes: [...scopes] as never,
-      disclosure: 'name',
-      soundingParameters: { practice_score: '0.645' },
-    },
-  })
-  const [deployment] = await academy.query<{ id: string }>(`select id from deployment where registration_id = $1`, [
-    tool.id,
-  ])
-  const post = (path: string, body: unknown) =>
-    fetch(`${url}${path}`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(body),
-    })
-  await post('/platforms', {
-    issuer: academy.url,
-    clientId: tool.clientId,
-    deploymentId: deployment!.id,
-    authorizationUrl: `${academy.url}/lti/authorize`,
-    tokenUrl: `${academy.url}/lti/token`,
-    keysetUrl: `${academy.url}/lti/keyset`,
-  })
+  const tool = await registerPractice(academy, name, url, scopes, paths, more)
   const form = (body: Record<string, string>) => ({
     method: 'POST',
     headers: { 'content-type': 'application/x-www-form-urlencoded' },
@@ -86,7 +59,7 @@ export async function startPractice(
     url,
     slug: tool.slug,
     faults: async (...names) => {
-      await post('/practice', { faults: names.join(' ') })
+      await post(`${url}/practice`, { faults: names.join(' ') })
     },
     async enter(who, link, path) {
       const begun = path ? await (await who.send(path)).text() : (await openForm(who, link)).page
@@ -104,4 +77,46 @@ export async function startPractice(
       return pageOf(await launched.text())
     },
   }
+}
+
+const post = (url: string, body: unknown) =>
+  fetch(url, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+
+/** Registers a running practice tool on both sides; once more when it is known already. */
+export async function registerPractice(
+  academy: TestAcademy,
+  name: string,
+  url: string,
+  scopes: readonly string[],
+  paths: { target: string },
+  more: { features?: string[]; pickerUrl?: string; secondReason?: string } = {},
+): Promise<Tool> {
+  const tool = await academy.admin.client.call('registerTool', {
+    body: {
+      name,
+      version: '1.3',
+      launchUrl: `${url}${paths.target}`,
+      initiationUrl: `${url}/login`,
+      redirectUris: [`${url}/launch`],
+      keysetUrl: `${url}/keyset`,
+      scopes: [...scopes] as never,
+      disclosure: 'name',
+      soundingParameters: { practice_score: '0.645' },
+      ...(more.secondReason && { secondReason: more.secondReason }),
+      ...(more.features && { features: more.features as never }),
+      ...(more.pickerUrl && { pickerUrl: `${url}${more.pickerUrl}` }),
+    },
+  })
+  const [deployment] = await academy.query<{ id: string }>(`select id from deployment where registration_id = $1`, [
+    tool.id,
+  ])
+  await post(`${url}/platforms`, {
+    issuer: academy.url,
+    clientId: tool.clientId,
+    deploymentId: deployment!.id,
+    authorizationUrl: `${academy.url}/lti/authorize`,
+    tokenUrl: `${academy.url}/lti/token`,
+    keysetUrl: `${academy.url}/lti/keyset`,
+  })
+  return tool
 }

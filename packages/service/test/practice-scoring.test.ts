@@ -172,7 +172,7 @@ describe('a sounding', () => {
     const link = await make(tools[name], `Sounded ${name}`, { counting: 'best' })
     const { id } = await tomas.client.call('runSounding', { params: { assignment: link } })
     let found = await tomas.client.call('showSounding', { params: { id } })
-    for (let i = 0; i < 120 && found.state === 'running'; i++) {
+    while (found.state === 'running') {
       await new Promise((resolve) => setTimeout(resolve, 150))
       found = await tomas.client.call('showSounding', { params: { id } })
     }

@@ -1,8 +1,8 @@
-import type { SoundingDetail } from '@bathyscribe/contract'
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { codeOf, KEY, publishDrill, registerKnotwork, SECRET, startAcademy, type TestAcademy } from './harness.js'
+import { runSounding } from './soundings.js'
 
 let academy: TestAcademy
 let n = 0
@@ -13,60 +13,63 @@ beforeAll(async () => {
   await academy.person('tomas', { 'HYD-210': 'instructor' })
 })
 
-async function sound(assignment: string): Promise<SoundingDetail> {
-  const { client } = academy.admin
-  let one = await client.call('runSounding', { params: { assignment } })
-  while (one.state === 'running') {
-    await new Promise((resolve) => setTimeout(resolve, 50))
-    one = await client.call('showSounding', { params: { id: one.id } })
-  }
-  return one
-}
+const sound = (assignment: string) => runSounding(academy, assignment)
 const drill = async (tool = 'knotwork-drills', change: Record<string, unknown> = {}) =>
   (await publishDrill(academy, tool, { title: `Drill ${++n}`, ...change })).id
 const faulty = (fault: string) => drill('knotwork-drills', { customParameters: { practice_fault: fault } })
-const failedStage = (one: SoundingDetail) => one.findings.find((finding) => finding.verdict === 'fail')
 
 describe('a sounding of the honest tool', () => {
   it('passes every stage, and lights all six marks with evidence', async () => {
     const assignment = await drill()
     const one = await sound(assignment)
     expect(one).toMatchObject({ state: 'done', verdict: 'pass', cause: null })
-    expect(one.stages.map((stage) => stage.verdict)).toEqual(Array(6).fill('pass'))
-    expect(one.findings.at(-1)!.statement).toBe('0.645 of 1 × 100 points = 64.5, as the gradebook has it.')
+    expect(one.stages.map(({ stage, verdict }) => `${stage} ${verdict}`)).toEqual([
+      ...['settings', 'registration', 'reachability', 'launch_instructor', 'launch_test_learner'].map(
+        (each) => `${each} pass`,
+      ),
+      ...[
+        'score pass',
+        'gradebook pass',
+        'again pass',
+        'roster skipped',
+        'picker skipped',
+        'review skipped',
+        'cleanup pass',
+      ],
+    ])
+    expect(one.findings.find((found) => found.stage === 'gradebook')!.statement).toBe(
+      '0.645 of 1 × 100 points = 64.5, as the gradebook has it.',
+    )
     const { proof } = await academy.admin.client.call('showAssignment', { params: { assignment } })
     expect(proof.map((mark) => mark.state)).toEqual(Array(6).fill('proven'))
   })
 
-  it('leaves nothing in the gradebook that learners are compared by', async () => {
-    const book = await academy.admin.client.call('showGradebook', { params: { course: 'HYD-210' } })
-    expect(book.rows).toEqual([])
-    const whole = await academy.admin.client.call('showGradebook', {
-      params: { course: 'HYD-210' },
-      query: { testLearner: 'true' },
+  it('leaves nothing in anybody’s numbers: the trail keeps what came, set aside by the sounding', async () => {
+    const { client } = academy.admin
+    for (const testLearner of ['false', 'true'] as const) {
+      const book = await client.call('showGradebook', { params: { course: 'HYD-210' }, query: { testLearner } })
+      expect(book.rows.flatMap((row) => Object.values(row.cells)).filter((cell) => cell.points !== null)).toEqual([])
+    }
+    const assignment = await drill()
+    const one = await sound(assignment)
+    const { testLearner } = await client.call('showAssignment', { params: { assignment } })
+    const trail = await client.call('showTrail', { params: { assignment, person: testLearner!.id } })
+    expect(trail.items.length).toBeGreaterThan(0)
+    expect(trail.items.map((entry) => entry.setAsideBy)).toEqual(trail.items.map(() => one.id))
+    expect(trail.cell.points).toBeNull()
+  })
+
+  it('keeps what the test learner had before: a rehearsal’s score stands again afterwards', async () => {
+    const { client } = academy.admin
+    const assignment = await drill()
+    const { testLearner } = await client.call('showAssignment', { params: { assignment } })
+    await client.call('gradeByHand', {
+      params: { assignment, person: testLearner!.id },
+      body: { act: 'override', points: '12' },
     })
-    expect(whole.rows).toMatchObject([{ isTestLearner: true }])
-  })
-})
-
-describe('a sounding of a tool that misbehaves', () => {
-  it.each([
-    ['wrong_secret', 'launch_instructor', /secret/],
-    ['error_500', 'launch_instructor', /server failed with 500/],
-    ['slow', 'launch_instructor', /took too long/],
-    ['refuses_frames', 'launch_instructor', /refuses frames/],
-    ['refuses_test_learner', 'launch_test_learner', /refuses the test learner/],
-    ['score_above_maximum', 'score', /above 1/],
-    ['broken_xml', 'score', /not well-formed XML/],
-  ])('%s fails at %s with its true cause', async (fault, stage, cause) => {
-    const one = await sound(await faulty(fault))
-    expect(one.verdict).toBe('fail')
-    expect(failedStage(one)).toMatchObject({ stage, cause: expect.stringMatching(cause) as string })
-    expect(one.cause).toMatch(cause)
-  })
-
-  it('sends_twice passes: a repetition changes nothing', async () => {
-    expect((await sound(await faulty('sends_twice'))).verdict).toBe('pass')
+    await sound(assignment)
+    const trail = await client.call('showTrail', { params: { assignment, person: testLearner!.id } })
+    expect(trail.cell).toMatchObject({ points: '12' })
   })
 })
 

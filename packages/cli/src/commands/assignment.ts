@@ -10,6 +10,7 @@ import {
   showTable,
   tableTemplate,
 } from './assignment-many.js'
+import { addExpectCommand } from './assignment-expect.js'
 import { collectPairs, examples, job } from '../terminal/command.js'
 import { moment, pairs, paint, proofLine, sign, state, table, visible } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
@@ -75,6 +76,7 @@ function withFields(command: Command): Command {
     .option('--closes <moment>')
     .option('--attempts <n>', 'how often it may be handed in, or “unlimited”')
     .option('--group <name...>', 'only for these groups')
+    .option('--everyone', 'for everyone in the course again')
     .option('--unit <title>', 'the unit it stands in')
     .option('--no-counted', 'its points enter no total')
     .addOption(new Option('--counts <which>', 'which score counts').choices(['latest', 'best', 'first', 'mean']))
@@ -240,6 +242,7 @@ export function addAssignmentCommands(program: Command): void {
   addPreflightCommand(assignment)
   addAddressCommand(assignment)
   addLifeCommands(assignment)
+  addExpectCommand(assignment)
 
   assignment
     .command('publish <assignment>')

@@ -31,7 +31,9 @@ export function addScoreCommands(program: Command): void {
               entry.sent === null ? '–' : `${visible(entry.sent)} of ${entry.sentOutOf ?? '1'}`,
               entry.points === null ? '–' : `${entry.points} of ${entry.outOf}`,
               entry.counts ? paint('good', 'counts') : paint('quiet', entry.code ?? ''),
-              visible(entry.by?.fullName ?? entry.mergedFrom ?? ''),
+              entry.setAsideBy
+                ? paint('quiet', entry.setAsideBy === 'reset' ? 'set aside: begun afresh' : 'set aside by a sounding')
+                : visible(entry.by?.fullName ?? entry.mergedFrom ?? ''),
               paint('quiet', entry.wireEntryId ?? ''),
             ])
             const head = `${visible(trail.person.fullName)}, ${visible(trail.assignment.title)}: ${trail.explained}`

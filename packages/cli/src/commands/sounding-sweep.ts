@@ -23,6 +23,19 @@ const scopeOf = ({ course, tool, term }: ScopeOptions): SweepScope => ({
   ...(term && { term }),
 })
 
+interface MannerOptions {
+  deep?: boolean
+  browser?: boolean
+}
+const inManner = (command: Command) =>
+  command
+    .option('--deep', 'second visit, roster, picker and review as well')
+    .option('--browser', 'follows the launches with a real browser, and keeps pictures')
+const mannerOf = ({ deep, browser }: MannerOptions) => ({
+  depth: deep ? ('deep' as const) : ('plain' as const),
+  follower: browser ? ('browser' as const) : ('http' as const),
+})
+
 function showSweep(one: SweepDetail): string {
   const { verdicts, changes } = one
   const head = `Sweep ${one.id}: ${visible(one.title)}, ${moment(one.startedAt)}, ${state(one.state)} (${one.done} of ${one.links})`
@@ -67,7 +80,7 @@ async function follow(client: Client, started: SweepDetail, progress: boolean): 
 }
 
 export function addSweepCommands(sounding: Command): void {
-  scoped(sounding.command('sweep [assignments...]'))
+  inManner(scoped(sounding.command('sweep [assignments...]')))
     .description('sounds many links side by side and waits; without a scope, all that you may; exits 1 when one fails')
     .option('--drafts', 'drafts as well')
     .option('--detach', 'does not wait')
@@ -80,12 +93,14 @@ export function addSweepCommands(sounding: Command): void {
     )
     .action(
       job<
-        ScopeOptions & { drafts?: boolean; detach?: boolean; csv?: string; junit?: string; failOn: 'fail' | 'newly' }
+        ScopeOptions &
+          MannerOptions & { drafts?: boolean; detach?: boolean; csv?: string; junit?: string; failOn: 'fail' | 'newly' }
       >(async ({ client, options, show }, ...args) => {
         const assignments = (args[0] as unknown as string[] | undefined) ?? []
         let one = await client.call('startSweep', {
           body: {
             ...scopeOf(options),
+            ...mannerOf(options),
             drafts: options.drafts ?? false,
             ...(assignments.length > 0 && { assignments }),
           },
@@ -197,7 +212,7 @@ export function addSweepCommands(sounding: Command): void {
         ),
       )
 
-  scoped(sounding.command('schedule'))
+  inManner(scoped(sounding.command('schedule')))
     .description('lists schedules of sweeps, or makes one with --every')
     .addOption(new Option('--every <time>', 'how often').choices(['day', 'week']))
     .option('--hour <n>', 'hour of the day, UTC, 0 to 23', wholeNumber, 2)
@@ -208,12 +223,18 @@ export function addSweepCommands(sounding: Command): void {
       examples('sounding schedule --every day --term 2026-2', 'sounding schedule --remove 4k2m9x7p1qzd'),
     )
     .action(
-      job<ScopeOptions & { every?: 'day' | 'week'; hour: number; mail?: boolean; remove?: string }>(
+      job<ScopeOptions & MannerOptions & { every?: 'day' | 'week'; hour: number; mail?: boolean; remove?: string }>(
         async ({ client, options, show }) => {
           if (options.remove) await client.call('removeSweepSchedule', { params: { id: options.remove } })
           if (options.every)
             await client.call('createSweepSchedule', {
-              body: { ...scopeOf(options), every: options.every, hour: options.hour, mail: options.mail ?? false },
+              body: {
+                ...scopeOf(options),
+                ...mannerOf(options),
+                every: options.every,
+                hour: options.hour,
+                mail: options.mail ?? false,
+              },
             })
           show(await client.call('listSweepSchedules', {}), ({ items }) =>
             items.length === 0

@@ -1,8 +1,10 @@
-import type { SoundingDetail } from '@bathyscribe/contract'
+import type { Client, SoundingComparison, SoundingDetail } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
+import { mkdirSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { addSweepCommands } from './sounding-sweep.js'
-import { examples, job, more, paged } from '../terminal/command.js'
-import { CheckFailed } from '../terminal/failure.js'
+import { examples, job, more, paged, wholeNumber } from '../terminal/command.js'
+import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
 import { milliseconds, moment, paint, state, table, visible } from '../terminal/output.js'
 
 const LOOK_EVERY_MS = 250
@@ -31,6 +33,74 @@ export function showSounding(one: SoundingDetail): string {
   return [head, table(['stage', '', 'check', 'time', 'wire', 'found'], rows), ...troubles, `\n${end}`].join('\n')
 }
 
+interface RunOptions {
+  plain?: boolean
+  browser?: boolean
+  pilot?: string
+  agreed?: boolean
+  wait?: number
+  detach?: boolean
+}
+
+function bodyOf({ plain, browser, pilot, agreed, wait }: RunOptions) {
+  return {
+    depth: plain ? ('plain' as const) : ('deep' as const),
+    follower: browser ? ('browser' as const) : ('http' as const),
+    ...(pilot !== undefined && { pilot }),
+    consented: agreed ?? false,
+    waitMinutes: wait ?? 0,
+  }
+}
+
+/** Looks again until a sounding has ended. Where it waits for a person, that is said once, wherever the output goes. */
+export async function follow(client: Client, started: SoundingDetail, progress: boolean): Promise<SoundingDetail> {
+  let one = started
+  let told = false
+  while (one.state === 'running') {
+    if (one.waiting && !told) {
+      told = true
+      process.stderr.write(`\r\u001b[K${visible(one.waiting.for)} It waits until ${moment(one.waiting.until)}.\n`)
+    }
+    if (progress)
+      process.stderr.write(
+        `\r\u001b[K${one.waiting ? 'waiting' : (one.findings.at(-1)?.stage ?? 'starting').replaceAll('_', ' ')} …`,
+      )
+    await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS))
+    one = await client.call('showSounding', { params: { id: one.id } })
+  }
+  if (progress) process.stderr.write('\r\u001b[K')
+  return one
+}
+
+const CHANGE_TONES = {
+  better: 'good',
+  worse: 'bad',
+  'other words': 'look',
+  new: 'look',
+  gone: 'look',
+  same: 'quiet',
+} as const
+
+function showComparison({ earlier, later, checks }: SoundingComparison, all: boolean): string {
+  const rows = checks
+    .filter((one) => all || one.change !== 'same')
+    .map((one) => [
+      one.stage.replaceAll('_', ' '),
+      one.check.replaceAll('_', ' '),
+      paint(CHANGE_TONES[one.change], one.change),
+      one.earlier ? `${state(one.earlier.verdict)} ${visible(one.earlier.statement)}` : '–',
+      one.later ? `${state(one.later.verdict)} ${visible(one.later.statement)}` : '–',
+    ])
+  const same = checks.length - checks.filter((one) => one.change !== 'same').length
+  return [
+    `${visible(later.assignment.title)} (${later.course.code}): ${moment(earlier.startedAt)} ${state(earlier.verdict ?? earlier.state)} against ${moment(later.startedAt)} ${state(later.verdict ?? later.state)}`,
+    rows.length === 0 ? '' : table(['stage', 'check', '', 'then', 'now'], rows),
+    `${same} ${same === 1 ? 'check' : 'checks'} found the same both times.`,
+  ]
+    .filter(Boolean)
+    .join('\n')
+}
+
 export function addSoundingCommands(program: Command): void {
   const sounding = program
     .command('sounding')
@@ -39,24 +109,29 @@ export function addSoundingCommands(program: Command): void {
   sounding
     .command('run <assignment>')
     .description('runs a sounding and waits for it; exits 1 when it fails')
+    .option('--plain', 'leaves out the second visit, roster, picker and review')
+    .option('--browser', 'follows the launches with a real browser, and keeps pictures')
+    .option(
+      '--pilot <person>',
+      'goes as this learner, for tools that refuse test learners; what it leaves is set aside',
+    )
+    .option('--agreed', 'the pilot knows of it and agreed')
+    .option('--wait <minutes>', 'waits so long for a person to do the work, 0 to 60', wholeNumber)
     .option('--detach', 'does not wait')
     .addHelpText(
       'after',
-      examples('sounding run HYD-210/soundings-and-datum', 'sounding run WKR-115/log-keeping --json'),
+      examples(
+        'sounding run HYD-210/soundings-and-datum --browser',
+        'sounding run WKR-115/log-keeping --wait 10 --json',
+      ),
     )
     .action(
-      job<{ detach?: boolean }>(async ({ client, options, show }, ref) => {
-        let one = await client.call('runSounding', { params: { assignment: ref } })
-        const progress = process.stderr.isTTY && !options.json && !options.quiet
-        while (one.state === 'running' && !options.detach) {
-          if (progress)
-            process.stderr.write(`\r\u001b[K${(one.findings.at(-1)?.stage ?? 'starting').replaceAll('_', ' ')} …`)
-          await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS))
-          one = await client.call('showSounding', { params: { id: one.id } })
-        }
-        if (progress) process.stderr.write('\r\u001b[K')
+      job<RunOptions>(async ({ client, options, show }, ref) => {
+        const started = await client.call('runSounding', { params: { assignment: ref }, body: bodyOf(options) })
+        if (options.detach) return show(started, showSounding)
+        const one = await follow(client, started, process.stderr.isTTY && !options.json && !options.quiet)
         show(one, showSounding)
-        if (!options.detach && (one.verdict === 'fail' || one.state === 'interrupted')) throw new CheckFailed()
+        if (one.verdict === 'fail' || one.state === 'interrupted') throw new CheckFailed()
       }),
     )
 
@@ -102,47 +177,48 @@ export function addSoundingCommands(program: Command): void {
       ),
     )
 
-  addSweepCommands(sounding)
+  sounding
+    .command('compare <sounding> [earlier]')
+    .description('holds a sounding against an earlier one of the same assignment: the last that passed, unless named')
+    .option('--all', 'also what was found the same both times')
+    .addHelpText('after', examples('sounding compare 4k2m9x7p1qzd', 'sounding compare 4k2m9x7p1qzd 3j1n8w6q0pyc --all'))
+    .action(
+      job<{ all?: boolean }>(async ({ client, options, show }, id, earlier: string | undefined) =>
+        show(
+          await client.call('compareSoundings', {
+            params: { id },
+            query: earlier === undefined ? {} : { with: earlier },
+          }),
+          (one) => showComparison(one, options.all ?? false),
+        ),
+      ),
+    )
 
-  program
-    .command('launch')
-    .description('launches')
-    .command('try <assignment>')
-    .description('launches by the service itself and says what the tool answered; exits 1 when it was refused')
-    .addOption(new Option('--as <role>').choices(['instructor', 'learner', 'test_learner']).default('test_learner'))
-    .option('--person <person>', 'the learner, with --as learner')
+  sounding
+    .command('pictures <sounding> <folder>')
+    .description('writes what a browser saw of its launches into a folder')
     .addHelpText(
       'after',
-      examples(
-        'launch try HYD-210/soundings-and-datum --as instructor',
-        'launch try HYD-210/soundings-and-datum --as learner --person aino',
-      ),
+      examples('sounding pictures 4k2m9x7p1qzd /tmp/seen', 'sounding pictures 4k2m9x7p1qzd . --json'),
     )
     .action(
-      job<{ as: 'instructor' | 'learner' | 'test_learner'; person?: string }>(
-        async ({ client, options, show }, ref) => {
-          const tried = await client.call('tryLaunch', {
-            params: { assignment: ref },
-            body: { as: options.as, ...(options.person && { person: options.person }) },
-          })
-          show(tried, (one) =>
-            [
-              table(
-                ['', 'address', 'answer', ''],
-                one.steps.map((step) => [
-                  step.method,
-                  visible(step.url),
-                  String(step.status),
-                  milliseconds(step.durationMs),
-                ]),
-              ),
-              `${state(one.accepted ? 'accepted' : 'refused')}: ${visible(one.statement)}`,
-              ...(one.excerpt ? [paint('quiet', `“${visible(one.excerpt.slice(0, 200))}”`)] : []),
-              paint('quiet', `wire entry ${one.wireEntryId}`),
-            ].join('\n'),
-          )
-          if (!tried.accepted) throw new CheckFailed()
-        },
-      ),
+      job(async ({ client, show }, id, folder) => {
+        const one = await client.call('showSounding', { params: { id } })
+        const pictures = new Map(
+          one.findings.flatMap(({ pictureId, stage }) => (pictureId === null ? [] : [[pictureId, stage] as const])),
+        )
+        if (pictures.size === 0)
+          throw new Failure('This sounding has no pictures.', EXIT.refused, 'Run it with --browser.')
+        mkdirSync(folder, { recursive: true })
+        const files: string[] = []
+        for (const [picture, stage] of pictures) {
+          const file = join(folder, `${id}-${stage.replaceAll('_', '-')}.jpg`)
+          writeFileSync(file, await client.picture(id, picture))
+          files.push(file)
+        }
+        show({ files }, () => files.join('\n'))
+      }),
     )
+
+  addSweepCommands(sounding)
 }

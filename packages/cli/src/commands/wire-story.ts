@@ -40,6 +40,24 @@ export function addStoryCommands(wire: Command): void {
       ),
     )
   wire
+    .command('difference <entry>')
+    .description('shows how a message differs from the last good one of the same kind and link')
+    .addHelpText('after', examples('wire difference 42', 'wire difference 42 --json'))
+    .action(
+      job(async ({ client, show }, entry) =>
+        show(await client.call('showWireDifference', { params: { entry } }), ({ good, differences }) =>
+          good === null
+            ? 'No message of this kind was good before.'
+            : differences.length === 0
+              ? `It says the same as wire entry ${good.id}, ${moment(good.at)}.`
+              : `Against wire entry ${good.id}, ${moment(good.at)}:\n${table(
+                  ['part', 'then', 'now'],
+                  differences.map((one) => [visible(one.part), visible(one.then), visible(one.now)]),
+                )}`,
+        ),
+      ),
+    )
+  wire
     .command('export <entry> <file>')
     .description('writes the launch that an entry belongs to as a file for support; secrets are masked')
     .addHelpText('after', examples('wire export 42 launch.json', 'wire export 42 /tmp/launch.json --quiet'))

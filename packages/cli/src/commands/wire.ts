@@ -57,7 +57,7 @@ export function addWireCommands(program: Command): void {
     .option('--person <person>')
     .addOption(new Option('--kind <kind>').choices(WIRE_KINDS))
     .addOption(new Option('--outcome <outcome>').choices(OUTCOMES))
-    .option('--search <text>', 'part of code or statement')
+    .option('--search <text>', 'any identifier that crossed the wire, or a part of code or statement')
     .addHelpText(
       'after',
       examples('wire list --outcome refused', 'wire list --course HYD-210 --kind outcome --limit 20'),

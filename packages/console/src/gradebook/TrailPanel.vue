@@ -120,6 +120,11 @@ const heading = (entry: TrailEntry) =>
             · sent as <span class="mono">{{ entry.sent }}</span> of {{ entry.sentOutOf ?? '1' }}</template
           ><template v-if="entry.by"> · by {{ entry.by.fullName }}</template
           ><template v-if="entry.points !== null && WORDS[entry.operation]"> · {{ WORDS[entry.operation] }}</template
+          ><template v-if="entry.setAsideBy">
+            · set aside
+            <template v-if="entry.setAsideBy === 'reset'">when the rehearsal was begun afresh</template
+            ><template v-else>by <RouterLink :to="`/soundings/${entry.setAsideBy}`">a sounding</RouterLink></template
+            >, counts for nothing</template
           ><template v-if="entry.mergedFrom"> · sent to “{{ entry.mergedFrom }}”</template
           ><template v-if="entry.evidence"> · {{ entry.evidence }}</template
           ><template v-if="entry.code"> · {{ reasonOf(entry.code) }}</template

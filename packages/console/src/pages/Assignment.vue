@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { BButton } from 'bootstrap-vue-next'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import PreflightPanel from '../assignment/PreflightPanel.vue'
 import ProofUpright from '../assignment/ProofUpright.vue'
@@ -11,6 +11,8 @@ import PageHead from '../parts/PageHead.vue'
 import RichText from '../parts/RichText.vue'
 import StateWord from '../parts/StateWord.vue'
 import WireTable from '../parts/WireTable.vue'
+import ExpectationPanel from '../soundings/ExpectationPanel.vue'
+import RunSounding from '../soundings/RunSounding.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { shortMoment } from '../state/moments'
@@ -48,7 +50,7 @@ const dates = computed(() => {
     ...said('closes', one.value?.closesAt),
   ].join(', ')
 })
-const sound = () => act(async () => router.push(`/soundings/${(await call('runSounding', params.value)).id}`))
+const choosing = ref(false)
 </script>
 
 <template>
@@ -94,12 +96,13 @@ const sound = () => act(async () => router.push(`/soundings/${(await call('runSo
       <BButton
         size="sm"
         :variant="one.state === 'draft' ? 'outline-primary' : 'primary'"
-        :disabled="busy"
-        @click="sound"
+        :aria-expanded="choosing"
+        @click="choosing = !choosing"
         >Run a sounding</BButton
       >
     </PageHead>
     <ErrorNote :error="actError" />
+    <RunSounding v-if="choosing" :assignment="one.id" :course="course.id" class="mb-3" />
     <p v-if="one.state === 'deleted'" class="note-bad">
       ✕ Deleted: nobody sees it, its {{ one.scores }} scores are kept.
       <button v-if="canChange" class="plain" type="button" :disabled="busy" @click="restore">Bring it back</button>
@@ -170,6 +173,7 @@ const sound = () => act(async () => router.push(`/soundings/${(await call('runSo
             <span class="quiet">{{ run.cause }}</span>
           </div>
         </section>
+        <ExpectationPanel :assignment="one.id" />
         <section class="panel">
           <h2>On the wire</h2>
           <WireTable v-if="wire" :entries="wire.items" of-assignment empty="Nothing has been sent or received yet." />

@@ -35,6 +35,9 @@ const PARTS = [
   <template v-if="course">
     <PageHead :title="`${course.code} ${course.title}`" :back="{ to: '/courses', text: 'Courses' }">
       <template #under>{{ course.term }}</template>
+      <RouterLink v-if="teaching" class="btn btn-outline-primary btn-sm" :to="`/courses/${course.id}/rehearsal`"
+        >Rehearse</RouterLink
+      >
       <RouterLink
         v-if="canChange && (part === 'assignments' || part === 'outline')"
         class="btn btn-primary btn-sm"

@@ -8,7 +8,7 @@ import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
 import StateWord from '../parts/StateWord.vue'
 import { call, useCall } from '../state/api'
-import { plain, stageWord } from '../state/words'
+import { ms, plain, stageWord } from '../state/words'
 
 const { id } = defineProps<{ id: string }>()
 const router = useRouter()
@@ -18,20 +18,33 @@ const timer = setInterval(() => one.value?.state === 'running' && void refetch()
 onBeforeUnmount(() => clearInterval(timer))
 watch(one, (value) => value && value.state !== 'running' && clearInterval(timer))
 
-const stages = computed(() =>
-  (one.value?.stages ?? []).map(({ stage, verdict }) => ({
-    stage,
-    verdict,
-    findings: one.value!.findings.filter((finding: Finding) => finding.stage === stage),
-  })),
-)
+/** The stages in time: each with what it found, when it began and how long it took. */
+const stages = computed(() => {
+  let after = 0
+  return (one.value?.stages ?? []).map(({ stage, verdict }) => {
+    const findings = one.value!.findings.filter((finding: Finding) => finding.stage === stage)
+    const took = findings[0]?.durationMs ?? null
+    const began = after
+    after += took ?? 0
+    return { stage, verdict, findings, after: began, took }
+  })
+})
+const seconds = (value: number) => `${(value / 1000).toFixed(1)} s`
+const pictures = computed(() => {
+  const all = new Map<string, { id: string; stage: Finding['stage']; source: string }>()
+  for (const { pictureId: id, stage } of one.value?.findings ?? [])
+    if (id !== null && !all.has(id))
+      all.set(id, { id, stage, source: `/api/soundings/${one.value!.id}/pictures/${id}` })
+  return [...all.values()]
+})
 const done = computed(() => stages.value.filter((stage) => stage.findings.length > 0).length)
-const ms = (value: number) => (value < 10 ? value.toFixed(1) : Math.round(value)) + ' ms'
+/** As this one went; a pilot is asked anew. */
+const sameWay = computed(() => ({ depth: one.value!.depth, follower: one.value!.follower }))
 const actError = ref<unknown>()
 async function again() {
   try {
     await router.push(
-      `/soundings/${(await call('runSounding', { params: { assignment: one.value!.assignment.id } })).id}`,
+      `/soundings/${(await call('runSounding', { params: { assignment: one.value!.assignment.id }, body: sameWay.value })).id}`,
     )
   } catch (reason) {
     actError.value = reason
@@ -51,9 +64,15 @@ async function again() {
     >
       <template #under
         ><StateWord :state="one.verdict ?? one.state" /> · {{ one.tool.name }} ·
-        <MomentText :at="one.startedAt" relative /><template v-if="one.by">
-          · by {{ one.by.fullName }}</template
-        ></template
+        <MomentText :at="one.startedAt" relative /><template v-if="one.by"> · by {{ one.by.fullName }}</template
+        ><template v-if="one.follower === 'browser'"> · by browser</template
+        ><template v-if="one.pilot"> · as {{ one.pilot.fullName }}, who has agreed</template></template
+      >
+      <RouterLink
+        v-if="one.state === 'done'"
+        class="btn btn-sm btn-outline-primary no-print"
+        :to="`/soundings/${one.id}/against`"
+        >Against the last that passed</RouterLink
       >
       <BButton v-if="one.state !== 'running'" size="sm" variant="primary" @click="again">Run it again</BButton>
     </PageHead>
@@ -65,12 +84,37 @@ async function again() {
       >
       <progress id="progress" class="w-100" :value="done" :max="stages.length"></progress>
     </div>
+    <p v-if="one.waiting" class="note-look" role="status">
+      <strong>It waits for a person.</strong> {{ one.waiting.for }} It goes on by itself when the score comes, and ends
+      at <MomentText :at="one.waiting.until" />.
+      <RouterLink
+        v-if="!one.pilot"
+        :to="`/courses/${one.course.id}/assignments/${one.assignment.id}/work?as=test_learner`"
+        target="_blank"
+        >Open it as the test learner</RouterLink
+      >
+    </p>
     <p v-if="one.cause" :class="one.verdict === 'fail' || one.state === 'interrupted' ? 'note-bad' : 'note-look'">
       <strong>{{ one.cause }}</strong>
     </p>
     <p v-else-if="one.verdict === 'pass'" class="note-good">
       <strong>Proven all the way, from the launch to the gradebook.</strong>
     </p>
+    <section v-if="pictures.length > 0" class="panel mb-3">
+      <h2>What was to be seen</h2>
+      <div class="seen">
+        <figure v-for="picture in pictures" :key="picture.id">
+          <a :href="picture.source" target="_blank"
+            ><img
+              :src="picture.source"
+              :alt="`${stageWord(picture.stage)}: the tool’s page in our browser`"
+              width="1280"
+              height="800"
+          /></a>
+          <figcaption>{{ stageWord(picture.stage) }}</figcaption>
+        </figure>
+      </div>
+    </section>
     <section class="panel">
       <ol class="stages">
         <li v-for="stage in stages" :key="stage.stage">
@@ -80,6 +124,7 @@ async function again() {
               <StateWord
                 :state="stage.findings.length > 0 ? stage.verdict : one.state === 'running' ? 'not yet' : 'skipped'"
               />
+              <div v-if="stage.took !== null" class="quiet">after {{ seconds(stage.after) }}, {{ ms(stage.took) }}</div>
             </div>
           </div>
           <div>
@@ -88,7 +133,7 @@ async function again() {
               <div>
                 {{ finding.statement }}
                 <span class="quiet"
-                  >{{ plain(finding.check) }}, {{ ms(finding.durationMs)
+                  >{{ plain(finding.check)
                   }}<template v-if="finding.wireEntryId"
                     >,
                     <RouterLink :to="`/wire/${finding.wireEntryId}`"
@@ -135,6 +180,20 @@ async function again() {
   grid-template-columns: 5.5rem minmax(0, 1fr);
   gap: 0.5rem;
   overflow-wrap: anywhere;
+}
+.seen {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(20rem, 1fr));
+  gap: 1rem;
+}
+.seen figure {
+  margin: 0;
+  break-inside: avoid;
+}
+.seen img {
+  width: 100%;
+  height: auto;
+  border: 1px solid var(--line);
 }
 @media (max-width: 48rem) {
   .stages > li {

@@ -10,6 +10,10 @@ import { useCall } from '../state/api'
 const { entry: id } = defineProps<{ entry: string }>()
 const { data: entry, error } = useCall('showWireEntry', () => ({ params: { entry: id } }))
 
+const { data: difference } = useCall('showWireDifference', () =>
+  entry.value && entry.value.outcome !== 'accepted' ? { params: { entry: id } } : undefined,
+)
+
 const GROUPS: [string, RegExp][] = [
   ['Signature', /^oauth_/],
   ['Token', /^(iss|aud|azp|iat|exp|nonce|state)$/],
@@ -65,6 +69,32 @@ const groups = computed(() => {
       <div>→ {{ entry.diagnosis.hint }}</div>
     </div>
     <p v-else :class="entry.outcome === 'accepted' ? 'note-good' : 'note-bad'">{{ entry.statement }}</p>
+    <section v-if="entry.outcome !== 'accepted' && difference?.good" class="panel mb-3 table-wrap">
+      <h2>Against the last good one</h2>
+      <p v-if="difference.differences.length === 0" class="mb-0">
+        It says the same as
+        <RouterLink :to="`/wire/${difference.good.id}`">wire entry {{ difference.good.id }}</RouterLink
+        >, which was taken <MomentText :at="difference.good.at" />: what changed is at the other end.
+      </p>
+      <table v-else class="grid-table">
+        <thead>
+          <tr>
+            <th>Part</th>
+            <th>
+              Then: <RouterLink :to="`/wire/${difference.good.id}`">wire entry {{ difference.good.id }}</RouterLink>
+            </th>
+            <th>Now</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in difference.differences" :key="one.part">
+            <td class="mono">{{ one.part }}</td>
+            <td class="mono">{{ one.then }}</td>
+            <td class="mono">{{ one.now }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
     <DiagnosisNote v-if="entry.explained" class="mb-3" :found="entry.explained" />
     <div class="two">
       <div class="d-grid gap-3">

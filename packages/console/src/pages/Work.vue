@@ -7,6 +7,7 @@ import StateWord from '../parts/StateWord.vue'
 import PageHead from '../parts/PageHead.vue'
 import RichText from '../parts/RichText.vue'
 import ToolStage from '../parts/ToolStage.vue'
+import RehearsalBand from '../soundings/RehearsalBand.vue'
 import { useCall } from '../state/api'
 import { currentSession } from '../state/session'
 import { shortMoment } from '../state/moments'
@@ -16,6 +17,8 @@ const { course, assignment } = defineProps<{ course: string; assignment: string 
 const route = useRoute()
 const rehearsing = computed(() => route.query['as'] === 'test_learner')
 const { data: work, error } = useCall('showWork', () => ({ params: { assignment } }))
+const { data: rehearsal } = useCall('showRehearsal', () => (rehearsing.value ? { params: { course } } : undefined))
+const rehearsed = computed(() => rehearsal.value?.items.find((one) => one.assignment.id === work.value?.id))
 const first = computed(() => route.query['first'] === '1')
 const dates = computed(() => {
   const one = work.value
@@ -25,10 +28,9 @@ const dates = computed(() => {
 </script>
 
 <template>
-  <p v-if="rehearsing" class="note-look d-flex gap-3" role="status">
-    <span>You rehearse as the course’s test learner. Nothing done here touches real learners’ numbers.</span>
-    <RouterLink class="ms-auto" :to="`/courses/${course}/assignments/${assignment}`">Leave the rehearsal</RouterLink>
-  </p>
+  <RehearsalBand v-if="rehearsing" :out="`/courses/${course}/assignments/${assignment}`">
+    <RouterLink :to="`/courses/${course}/rehearsal`">The whole course</RouterLink>
+  </RehearsalBand>
   <ErrorNote :error="error"><RouterLink to="/courses">Your courses</RouterLink></ErrorNote>
   <template v-if="work">
     <PageHead
@@ -54,6 +56,10 @@ const dates = computed(() => {
           </div>
         </template>
         <span v-else class="quiet">No result yet</span>
+      </div>
+      <div v-else-if="rehearsed" class="own-result" aria-live="polite">
+        <strong v-if="rehearsed.points !== null">{{ rehearsed.points }} of {{ rehearsed.outOf }}</strong>
+        <span v-else class="quiet">No result of the test learner yet</span>
       </div>
     </PageHead>
     <p v-if="!rehearsing && work.reviewable">

@@ -17,11 +17,17 @@ export const SIGNS: Record<Tone, string> = { good: '●', look: '▲', bad: '✕
 
 const STAGE_WORDS: Record<StageName, string> = {
   settings: 'Settings',
+  registration: 'Keys',
   reachability: 'Reachability',
   launch_instructor: 'Launch as instructor',
-  launch_test_learner: 'Launch as test learner',
+  launch_test_learner: 'Launch as learner',
   score: 'Score back',
   gradebook: 'Gradebook value',
+  again: 'A second visit',
+  roster: 'Roster',
+  picker: 'Picker',
+  review: 'Review',
+  cleanup: 'Cleaning up',
 }
 export function stageWord(stage: StageName): string {
   return STAGE_WORDS[stage]
@@ -65,6 +71,11 @@ export function count(n: number, word: string, words = `${word}s`): string {
 
 export function plain(word: string): string {
   return word.replaceAll('_', ' ')
+}
+
+/** How long something took, in milliseconds. */
+export function ms(value: number): string {
+  return `${value < 10 ? value.toFixed(1) : Math.round(value)} ms`
 }
 
 /** How big a file is, as people read it. */

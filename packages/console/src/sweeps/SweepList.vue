@@ -25,9 +25,15 @@ const scope = computed<SweepScope>(() => ({
   ...(wanted.tool && { tool: wanted.tool }),
   ...(wanted.term && { term: wanted.term }),
 }))
+const manner = ref<'plain' | 'deep' | 'browser'>('plain')
+const sounded = computed(() => ({
+  depth: manner.value === 'plain' ? ('plain' as const) : ('deep' as const),
+  follower: manner.value === 'browser' ? ('browser' as const) : ('http' as const),
+}))
 const start = () =>
   act(async () => {
-    await router.push(`/sweeps/${(await call('startSweep', { body: { ...scope.value, drafts: false } })).id}`)
+    const body = { ...scope.value, ...sounded.value, drafts: false }
+    await router.push(`/sweeps/${(await call('startSweep', { body })).id}`)
   })
 </script>
 
@@ -53,6 +59,11 @@ const start = () =>
           <option value="">all terms</option>
           <option v-for="one in terms" :key="one">{{ one }}</option>
         </select>
+        <select v-model="manner" class="form-select form-select-sm w-auto" aria-label="How each link is sounded">
+          <option value="plain">the plain way</option>
+          <option value="deep">in depth</option>
+          <option value="browser">in depth, by browser</option>
+        </select>
         <BButton type="submit" size="sm" variant="primary" :disabled="busy">Sweep now</BButton>
         <BButton size="sm" variant="outline-primary" :aria-expanded="making" @click="making = !making"
           >On schedule</BButton
@@ -60,7 +71,7 @@ const start = () =>
       </form>
     </div>
     <ErrorNote :error="error ?? actError" />
-    <SweepSchedules v-if="making" :scope="scope" class="mb-3" />
+    <SweepSchedules v-if="making" :scope="{ ...scope, ...sounded }" class="mb-3" />
     <p v-if="sweeps?.items.length === 0" class="quiet mb-0">
       None yet. A sweep sounds every link of a course, a tool or a term, and says what has changed since the last one.
     </p>

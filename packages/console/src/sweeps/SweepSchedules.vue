@@ -9,7 +9,7 @@ import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 
 /** Sweeps that begin by themselves. */
-const { scope } = defineProps<{ scope: SweepScope }>()
+const { scope } = defineProps<{ scope: SweepScope & { depth: 'plain' | 'deep'; follower: 'http' | 'browser' } }>()
 const { data: schedules, refetch } = useCall('listSweepSchedules', {})
 const { data: mail } = useCall('showMailDigest', {})
 const { act, actError, busy } = useActing()

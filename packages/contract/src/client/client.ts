@@ -4,12 +4,17 @@ import { CourseFile } from '../resources/places.js'
 import { operations, type OperationName, type Operations } from '../operations/table.js'
 
 type Given<S, Key extends string> = S extends z.ZodType ? { [K in Key]: z.input<S> } : unknown
+type GivenBody<S> = S extends z.ZodType
+  ? undefined extends z.input<S>
+    ? { body?: z.input<S> }
+    : { body: z.input<S> }
+  : unknown
 type GivenQuery<S> = S extends z.ZodType ? { query?: Partial<z.input<S>> } : unknown
 
 /** What a call takes, by its name. */
 export type CallInput<N extends OperationName> = Given<Operations[N]['params'], 'params'> &
   GivenQuery<Operations[N]['query']> &
-  Given<Operations[N]['body'], 'body'>
+  GivenBody<Operations[N]['body']>
 
 /** What a call answers, by its name. */
 export type CallAnswer<N extends OperationName> = Operations[N]['answer'] extends z.ZodType
@@ -45,6 +50,8 @@ export interface Client {
   call<N extends OperationName>(name: N, input: CallInput<N>): Promise<CallAnswer<N>>
   /** Uploads a file into a course. */
   upload(course: string, content: Blob, name: string): Promise<CourseFile>
+  /** A picture of a sounding, as its bytes. */
+  picture(sounding: string, picture: string): Promise<Uint8Array>
 }
 
 /** Makes a client. @throws ServiceRefusal, ServiceUnreached from its calls. */
@@ -91,6 +98,16 @@ export function createClient(options: ClientOptions): Client {
         throw new ServiceUnreached(options.baseUrl, { cause })
       })
       return read(response, CourseFile)
+    },
+    async picture(sounding, picture) {
+      const path = `/api/soundings/${encodeURIComponent(sounding)}/pictures/${encodeURIComponent(picture)}`
+      const response = await send(options.baseUrl + path, { headers: options.headers('GET') }).catch(
+        (cause: unknown) => {
+          throw new ServiceUnreached(options.baseUrl, { cause })
+        },
+      )
+      if (!response.ok) await read(response, undefined)
+      return new Uint8Array(await response.arrayBuffer())
     },
   }
 

@@ -187,6 +187,38 @@ export const COURSES_ERRORS = {
     'A sounding of this assignment is running already.',
     'Wait until it ends, or look at it.',
   ),
+  'sounding.none_passed': kind(
+    409,
+    'No earlier sounding of this assignment passed.',
+    'Name the sounding to compare it with.',
+  ),
+  'sounding.no_picture': kind(
+    404,
+    'There is no such picture, or it is too old and was taken away.',
+    'Run the sounding again through a browser.',
+  ),
+  'sounding.no_browser': kind(
+    409,
+    'There is no browser here that a launch could be followed with.',
+    'Install Chromium on the service’s machine, or run the sounding without a browser.',
+  ),
+  'sounding.pilot_consent': kind(
+    409,
+    'A pilot is a real learner, who has to know of it.',
+    'Ask the learner, then say that they agreed.',
+  ),
+  'expectation.empty': kind(400, 'Nothing is expected.', 'Say what the link should do, or take the expectation away.'),
+  'expectation.range': kind(400, 'The expected score goes from more to less.', 'Give the smaller part first.'),
+  'expectation.not_proven': kind(
+    409,
+    'There is no sounding that passed to learn from.',
+    'Run a sounding first; what it finds is what will be expected.',
+  ),
+  'expectation.not_found': kind(
+    404,
+    'Nothing is expected of this assignment.',
+    'Set an expectation, or learn one from a sounding that passed.',
+  ),
   'sweep.not_found': kind(
     404,
     'There is no such sweep, or it goes over links that you may not see.',

@@ -98,6 +98,21 @@ export const PROTOCOL_ERRORS = {
     'Nothing answers at the address.',
     'Check the address, and that the tool’s server is up.',
   ),
+  'outgoing.cut_off': kind(
+    502,
+    'The other end broke the connection off before its answer was complete.',
+    'Try again; if it stays so, ask the tool’s support to look into its server’s log.',
+  ),
+  'outgoing.head_too_large': kind(
+    502,
+    'The head of the answer is larger than is read here.',
+    'The tool sets too many or too large cookies: ask its support.',
+  ),
+  'outgoing.wants_certificate': kind(
+    502,
+    'The tool’s server asks for a certificate of ours.',
+    'People’s browsers would be asked, too: have its support take the demand away.',
+  ),
   'outgoing.timeout': kind(504, 'The answer took too long.', 'Try again; if it stays so, ask the tool’s support.'),
   'outgoing.too_large': kind(
     502,

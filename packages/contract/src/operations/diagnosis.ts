@@ -1,6 +1,7 @@
 import * as diagnosis from '../resources/diagnosis.js'
 import { z } from 'zod'
 import { SerialId } from '../resources/common.js'
+import { WireEntry } from '../resources/wire.js'
 import { WireStory } from '../resources/wire-story.js'
 import { person } from './access.js'
 import { define } from './define.js'
@@ -12,6 +13,19 @@ export const diagnosisOperations = {
     'POST /api/wire/explain',
     'Says what a pasted base string, form post or token is, and what is wrong with it',
     { access: person, body: diagnosis.PastedMessage, answer: diagnosis.ExplainedMessage },
+  ),
+  showWireDifference: define(
+    'wire',
+    'GET /api/wire/:entry/difference',
+    'How a message differs from the last good one of the same kind and link',
+    {
+      access: person,
+      params: z.object({ entry: SerialId }),
+      answer: z.object({
+        good: WireEntry.nullable().describe('null: none before was good'),
+        differences: z.array(z.object({ part: z.string(), then: z.string(), now: z.string() })),
+      }),
+    },
   ),
   showWireStory: define(
     'wire',

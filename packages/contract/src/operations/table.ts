@@ -13,6 +13,7 @@ import { contentOperations } from './content.js'
 import { placeOperations } from './places.js'
 import { connectionOperations } from './connections.js'
 import { diagnosisOperations } from './diagnosis.js'
+import { expectationOperations } from './expectations.js'
 import { mailOperations } from './mail.js'
 import { sweepOperations } from './sweeps.js'
 import { recordsOfficeOperations } from './records-office.js'
@@ -244,7 +245,13 @@ export const operations = {
     'soundings',
     'POST /api/assignments/:assignment/soundings',
     'Starts a sounding; it runs on by itself',
-    { access: teaching, params: assignment, status: 202, answer: soundings.SoundingDetail },
+    {
+      access: teaching,
+      params: assignment,
+      status: 202,
+      body: soundings.NewSounding.prefault({}),
+      answer: soundings.SoundingDetail,
+    },
   ),
   listSoundings: define('soundings', 'GET /api/soundings', 'Lists soundings, newest first', {
     access: person,
@@ -261,6 +268,7 @@ export const operations = {
     answer: soundings.SoundingDetail,
   }),
 
+  ...expectationOperations,
   ...scoreOperations,
   ...recordsOfficeOperations,
   ...connectionOperations,

@@ -134,6 +134,10 @@ export const TrailEntry = z.object({
   by: PersonRef.nullable().describe('who acted, when it was not a tool'),
   evidence: z.string().nullable(),
   mergedFrom: z.string().nullable().describe('title of the tool’s own column that it was sent to'),
+  setAsideBy: z
+    .string()
+    .nullable()
+    .describe('the sounding that left it, or `reset` when the rehearsal was begun afresh; it counts for nothing'),
   resultData: z.object({ kind: z.enum(['text', 'url']), value: z.string() }).nullable(),
 })
 export type TrailEntry = z.infer<typeof TrailEntry>

@@ -1,6 +1,20 @@
-import { STAGES, VERDICTS } from '@bathyscribe/core/checks'
+import { DEPTHS, FOLLOWERS, STAGES, VERDICTS } from '@bathyscribe/core/checks'
 import { z } from 'zod'
 import { AssignmentRef, CourseRef, Id, Moment, PersonRef, SerialId, ToolRef } from './common.js'
+
+/** How a sounding is to go. */
+export const NewSounding = z.strictObject({
+  depth: z.enum(DEPTHS).default('deep').describe('deep: a second visit, roster, picker and review as well'),
+  follower: z.enum(FOLLOWERS).default('http').describe('who follows the launch: the service itself, or a browser'),
+  pilot: z
+    .string()
+    .max(100)
+    .optional()
+    .describe('a learner in whose name it goes, for tools that refuse test learners; what it leaves is set aside'),
+  consented: z.boolean().default(false).describe('the pilot knows of it and agreed'),
+  waitMinutes: z.int().min(0).max(60).default(0).describe('how long it waits for a person to do the work'),
+})
+export type NewSounding = z.infer<typeof NewSounding>
 
 export const Finding = z.object({
   stage: z.enum(STAGES),
@@ -10,6 +24,7 @@ export const Finding = z.object({
   cause: z.string().nullable(),
   remedy: z.string().nullable(),
   wireEntryId: SerialId.nullable(),
+  pictureId: Id.nullable().describe('what was to be seen: GET /api/soundings/:id/pictures/:picture'),
   durationMs: z.number(),
 })
 export type Finding = z.infer<typeof Finding>
@@ -20,6 +35,10 @@ export const Sounding = z.object({
   course: CourseRef,
   tool: ToolRef,
   state: z.enum(['running', 'done', 'interrupted']),
+  depth: z.enum(DEPTHS),
+  follower: z.enum(FOLLOWERS),
+  pilot: PersonRef.nullable(),
+  waiting: z.object({ for: z.string(), until: Moment }).nullable().describe('what a person is to do, and until when'),
   verdict: z.enum(VERDICTS).nullable(),
   startedAt: Moment,
   endedAt: Moment.nullable(),
@@ -32,3 +51,19 @@ export type Sounding = z.infer<typeof Sounding>
 
 export const SoundingDetail = Sounding.extend({ findings: z.array(Finding) })
 export type SoundingDetail = z.infer<typeof SoundingDetail>
+
+/** Two soundings side by side: what each check found then and now. */
+export const SoundingComparison = z.object({
+  earlier: Sounding,
+  later: Sounding,
+  checks: z.array(
+    z.object({
+      stage: z.enum(STAGES),
+      check: z.string(),
+      change: z.enum(['same', 'better', 'worse', 'gone', 'new', 'other words']),
+      earlier: Finding.pick({ verdict: true, statement: true, durationMs: true }).nullable(),
+      later: Finding.pick({ verdict: true, statement: true, durationMs: true }).nullable(),
+    }),
+  ),
+})
+export type SoundingComparison = z.infer<typeof SoundingComparison>

@@ -1,4 +1,4 @@
-import { VERDICTS } from '@bathyscribe/core/checks'
+import { DEPTHS, FOLLOWERS, VERDICTS } from '@bathyscribe/core/checks'
 import { LINK_CHANGES } from '@bathyscribe/core/sweeps'
 import { z } from 'zod'
 import { AssignmentRef, CourseRef, Id, line, Moment, PageQuery, PersonRef, ToolRef } from './common.js'
@@ -14,7 +14,15 @@ export const SweepScope = z.strictObject({
 })
 export type SweepScope = z.infer<typeof SweepScope>
 
-export const NewSweep = SweepScope.extend({ drafts: z.boolean().default(false).describe('drafts as well') })
+/** How every link of a sweep is sounded. */
+export const SweepManner = z.object({
+  depth: z.enum(DEPTHS).default('plain'),
+  follower: z.enum(FOLLOWERS).default('http'),
+})
+export const NewSweep = SweepScope.extend({
+  drafts: z.boolean().default(false).describe('drafts as well'),
+  ...SweepManner.shape,
+})
 
 export const Sweep = z.object({
   id: Id,
@@ -24,6 +32,8 @@ export const Sweep = z.object({
   endedAt: Moment.nullable(),
   by: PersonRef.nullable(),
   scheduled: z.boolean(),
+  depth: z.enum(DEPTHS),
+  follower: z.enum(FOLLOWERS),
   /** The last finished sweep over the same scope, which it is compared with. */
   before: Id.nullable(),
   links: z.int(),
@@ -87,6 +97,7 @@ export const SweepSchedule = z.object({
 export type SweepSchedule = z.infer<typeof SweepSchedule>
 
 export const NewSweepSchedule = SweepScope.extend({
+  ...SweepManner.shape,
   every: z.enum(['day', 'week']),
   hour: z.int().min(0).max(23).default(2).describe('hour of the day; UTC'),
   mail: z.boolean().default(false).describe('mails you when something is newly broken'),

@@ -72,5 +72,9 @@ export const WireQuery = PageQuery.extend({
   person: z.string().max(100).optional(),
   kind: z.enum(WIRE_KINDS).optional(),
   outcome: z.enum(WIRE_OUTCOMES).optional(),
-  search: z.string().max(200).optional().describe('found in code or statement'),
+  search: z
+    .string()
+    .max(200)
+    .optional()
+    .describe('found in code, statement or request: any identifier that crossed the wire'),
 })

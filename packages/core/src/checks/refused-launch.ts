@@ -29,6 +29,9 @@ export function probeCredentials(held: ProbeCredentials, decoy: string): Partial
   }
 }
 
+/** What servers answer at an address that is none, or none that forms are posted to (RFC 9110 sections 15.5.5, 15.5.6 and 15.5.11). */
+const NO_ADDRESS = [404, 405, 410]
+
 export interface Cause {
   code:
     | 'server_error'
@@ -37,6 +40,7 @@ export interface Cause {
     | 'secret_wrong'
     | 'key_or_secret_wrong'
     | 'not_verified'
+    | 'address_wrong'
     | 'not_the_credentials'
   statement: string
   remedy: string
@@ -80,6 +84,16 @@ export function causeOfRefusal(
     }
   const likeSecret = sameAnswer(refused, probes.decoy_secret, consumerKey)
   const likeKey = sameAnswer(refused, probes.decoy_key, consumerKey)
+  if (likeSecret && likeKey && NO_ADDRESS.includes(refused.status))
+    return {
+      code: 'address_wrong',
+      statement: `Whatever key and secret, the tool’s server answers ${refused.status} at ${refused.url.slice(0, 200)}: ${
+        refused.status === 405
+          ? 'the address takes no launches.'
+          : 'nothing stands at the address; or, less often, a tool answers so to a key that it does not know.'
+      }`,
+      remedy: 'Compare the launch address with what the tool’s end shows, letter by letter; then the key.',
+    }
   if (likeSecret && likeKey)
     return {
       code: 'key_or_secret_wrong',

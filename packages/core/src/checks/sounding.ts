@@ -1,13 +1,34 @@
 /** The stages of a sounding, in their order. A later stage needs the ones before it. */
 export const STAGES = [
   'settings',
+  'registration',
   'reachability',
   'launch_instructor',
   'launch_test_learner',
   'score',
   'gradebook',
+  'again',
+  'roster',
+  'picker',
+  'review',
+  'cleanup',
 ] as const
 export type StageName = (typeof STAGES)[number]
+
+/** How far a sounding goes: the plain way, or also what a second visit, the roster, the picker and the review show. */
+export const DEPTHS = ['plain', 'deep'] as const
+export type Depth = (typeof DEPTHS)[number]
+
+const DEEP_ONLY: readonly StageName[] = ['again', 'roster', 'picker', 'review']
+
+/** The stages that a sounding of some depth goes through. */
+export function stagesOf(depth: Depth): StageName[] {
+  return STAGES.filter((stage) => depth === 'deep' || !DEEP_ONLY.includes(stage))
+}
+
+/** How a launch is followed: by the service itself, or by a real browser. */
+export const FOLLOWERS = ['http', 'browser'] as const
+export type Follower = (typeof FOLLOWERS)[number]
 
 export const VERDICTS = ['pass', 'warn', 'fail', 'skipped'] as const
 export type Verdict = (typeof VERDICTS)[number]
@@ -22,6 +43,8 @@ export interface Finding {
   remedy: string | null
   /** The wire entry that shows it, if the check sent or received a message. */
   wireEntryId: string | null
+  /** A picture of what a person would have seen, if a browser looked. */
+  pictureId: string | null
   durationMs: number
 }
 
@@ -32,9 +55,12 @@ export function worstVerdict(findings: readonly Pick<Finding, 'verdict'>[]): Ver
   return 'skipped'
 }
 
-/** The verdict of each stage, in order; skipped where nothing was checked. */
-export function stageVerdicts(findings: readonly Finding[]): { stage: StageName; verdict: Verdict }[] {
-  return STAGES.map((stage) => ({
+/** The verdict of each stage of a depth, in order; skipped where nothing was checked. */
+export function stageVerdicts(
+  findings: readonly Pick<Finding, 'stage' | 'verdict'>[],
+  depth: Depth,
+): { stage: StageName; verdict: Verdict }[] {
+  return stagesOf(depth).map((stage) => ({
     stage,
     verdict: worstVerdict(findings.filter((finding) => finding.stage === stage)),
   }))

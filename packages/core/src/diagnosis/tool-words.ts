@@ -32,7 +32,8 @@ const SIGNS: readonly { about: Objection['about']; pattern: RegExp; lookAt: stri
   },
   {
     about: 'state',
-    pattern: /\b(state|cookie|session (was )?(lost|not found))\b/i,
+    pattern:
+      /\b(state|cookies?|session (was )?(lost|not found)|did not begin this login|login (was )?(lost|unknown))\b/i,
     lookAt: 'Whether the tool’s cookies live in a frame: try a window.',
   },
   {
@@ -53,7 +54,7 @@ const SIGNS: readonly { about: Objection['about']; pattern: RegExp; lookAt: stri
   { about: 'redirect', pattern: /\bredirect.?uri\b/i, lookAt: 'The redirect addresses of the registration.' },
   {
     about: 'signature',
-    pattern: /\b(signature|hmac|base ?string|secret|jwks|keyset|kid)\b/i,
+    pattern: /\b(signature|hmac|base ?string|secret|jwks|key ?set|kid|no applicable key)\b/i,
     lookAt: 'The shared secret or keyset at both ends.',
   },
   {
@@ -91,4 +92,60 @@ function sentenceAround(text: string, at: number): string {
   const from = Math.max(text.lastIndexOf('. ', at) + 1, at - 120, 0)
   const end = text.indexOf('. ', at)
   return text.slice(from, Math.min(end < 0 ? text.length : end + 1, at + 160)).trim()
+}
+
+/** What of a launch of ours an objection can be set against. */
+export interface SentFacts {
+  version: '1.1' | '1.3'
+  /** Seconds that our clock is ahead of the tool's, by its own answer; undefined when it does not say. */
+  clockAheadSeconds?: number | undefined
+  as: 'instructor' | 'learner'
+  isTestLearner: boolean
+  sentAt: Date
+  /** By the names that people at both ends use for them. */
+  values: Partial<Record<'key' | 'deployment' | 'audience' | 'issuer' | 'redirect' | 'roles' | 'link', string>>
+}
+
+/**
+ * Sets what a tool says it objects to against what was sent. A tool's words are no proof, so the cause is worded as a hint, with the value that was sent beside it.
+ * @returns undefined when its words say nothing that is known
+ */
+export function objectionCause(words: string, sent: SentFacts): { statement: string; remedy: string } | undefined {
+  const objection = readObjection(words)
+  if (!objection) return undefined
+  const { about, quoted, lookAt } = objection
+  const said = `The tool’s words point to ${NAMES[about]}: “${quoted}”`
+  const value = about === 'clock' ? clockOf(sent) : about === 'person' ? undefined : valueOf(about, sent)
+  return { statement: value ? `${said}. ${value}` : said, remedy: lookAt }
+}
+
+const NAMES: Record<Objection['about'], string> = {
+  signature: 'the signature',
+  key: 'the key',
+  clock: 'the clocks',
+  nonce: 'the nonce',
+  state: 'a login that was lost on its way (state or cookies)',
+  deployment: 'the deployment',
+  audience: 'the audience, our client identifier',
+  issuer: 'the issuer',
+  redirect: 'the redirect address',
+  person: 'what is known of the person',
+  roles: 'the role',
+  link: 'the content',
+}
+
+function clockOf({ sentAt, clockAheadSeconds }: SentFacts): string {
+  const at = `It was sent at ${sentAt.toISOString().slice(0, 19)}Z`
+  if (clockAheadSeconds === undefined) return `${at}.`
+  if (Math.abs(clockAheadSeconds) < 5) return `${at}; by the tool’s own answer its clock agrees with ours.`
+  return `${at}; by the tool’s own answer its clock is ${Math.abs(clockAheadSeconds)} seconds ${clockAheadSeconds > 0 ? 'behind' : 'ahead of'} ours.`
+}
+
+function valueOf(about: Objection['about'], { values, isTestLearner, as }: SentFacts): string | undefined {
+  if (about === 'roles')
+    return isTestLearner
+      ? 'It was launched as the test learner, by the role of a learner.'
+      : `It was launched as ${as === 'instructor' ? 'an instructor' : 'a learner'}${values.roles ? ` (${values.roles})` : ''}.`
+  const value = values[about as keyof typeof values]
+  return value === undefined ? undefined : `We sent “${value}”.`
 }

@@ -11,6 +11,7 @@ export { checkInitiation, type InitiationFinding } from './initiation.js'
 export {
   base64url,
   unbase64url,
+  claimsAsTheyStand,
   readJws,
   verifyJws,
   writeJws,

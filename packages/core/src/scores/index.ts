@@ -1,6 +1,6 @@
 export { COUNTING, derive, type Counting, type Derived, type TrailStep } from './counting.js'
 export { readFraction, type Fraction, type FractionProblem } from './fraction.js'
-export { addPoints, fractionOf, pointsOf, sameNumber, shown } from './points.js'
+export { addPoints, fractionOf, isWithin, pointsOf, sameNumber, shown } from './points.js'
 export { stateOf, WORK_STATES, type WorkFacts, type WorkState } from './state.js'
 export { totalOf, type Total, type TotalColumn, type Weights } from './totals.js'
 export { TWIN_REASONS, twinReasons, type TwinFacts, type TwinReason } from './twins.js'

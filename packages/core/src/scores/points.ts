@@ -38,3 +38,8 @@ export function sameNumber(a: string, b: string): boolean {
 export function addPoints(points: readonly string[]): string {
   return points.reduce((sum, one) => sum.plus(one), new Big(0)).toFixed()
 }
+
+/** Whether a number lies between two others, both included. */
+export function isWithin(value: string, from: string, to: string): boolean {
+  return new Big(value).gte(from) && new Big(value).lte(to)
+}

@@ -4,6 +4,7 @@ import fastify, { type FastifyInstance, type FastifyReply } from 'fastify'
 import { outcomeXml, sendOutcome, type OutcomeTarget } from '../lti1/send-outcome.js'
 import { LaunchRefused, LaunchVerifier, type Fields } from '../lti1/verify-launch.js'
 import type { Look } from '../parts/page.js'
+import { answerHostile, registerHostile } from '../parts/hostile.js'
 import { registerSwitches, Switches, TOOL_FAULTS } from '../parts/switches.js'
 import { toolConfigurationXml } from '../parts/tool-configuration.js'
 import { MISBEHAVIOURS, readMisbehaviours, type Misbehaviour } from '../misbehaviours.js'
@@ -36,6 +37,8 @@ interface Session {
 
 const KNOTWORK_LOOK: Look = { name: 'Knotwork Drills', ink: '#5b3a29', ground: '#f3efe4' }
 const SESSIONS_KEPT = 20_000
+const AHEAD_MS = 600_000
+const BEHIND_SECONDS = 3600
 
 /** Knotwork Drills, a practice tool of LTI 1.1: three questions, scored by itself, returned by Basic Outcomes. */
 export async function createKnotwork(options: KnotworkOptions): Promise<FastifyInstance> {
@@ -44,12 +47,17 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
   /** Newest first: the first signs, all are taken. */
   const secrets = [options.sharedSecret]
   const verifier = new LaunchVerifier({ [options.consumerKey]: secrets })
+  const hasty = new LaunchVerifier({ [options.consumerKey]: secrets }, () => Date.now() + AHEAD_MS)
+  /** Who was let in where links take everybody once only. */
+  const letIn = new Set<string>()
+  let accounts = 0
   const sessions = new Map<string, Session>()
   const launchUrl = `${options.publicUrl}/launch`
   await app.register(formbody)
   const switches = new Switches({ ...TOOL_FAULTS, ...PICKER_FAULTS }, state.tool, () => state.save())
   const pickings = new Sessions<Picking1>()
   registerSwitches(app, KNOTWORK_LOOK, switches, options.slowMs ?? 12_000)
+  registerHostile(app)
 
   app.setErrorHandler((error, _, reply) => {
     const status = error instanceof LaunchRefused ? error.status : 500
@@ -80,6 +88,7 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
     const fields = request.body ?? {}
     verifier.verify(`${options.publicUrl}${request.url}`, fields, { picker: true })
     if (isLearner(fields)) throw new LaunchRefused(403, 'Only instructors choose drills.')
+    if (switches.does('pick_closed')) return sendPage(reply, messagePage('Server error', 'The shelf fell down.'), 500)
     const picking = readPicking(fields)
     return sendPage(reply, shelfPage(picking, pickings.open(picking)))
   })
@@ -105,7 +114,8 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
     if (does('slow')) await new Promise((resolve) => setTimeout(resolve, options.slowMs ?? 12_000))
     if (does('error_500'))
       return sendPage(reply, messagePage('Server error', 'The drill server has sprung a leak.'), 500)
-    verifier.verify(
+    const judge = does('clock_ahead') ? hasty : verifier
+    judge.verify(
       `${options.publicUrl}${request.url}`,
       fields,
       does('wrong_secret') ? { secret: `not ${options.sharedSecret}` } : {},
@@ -115,12 +125,27 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
     if (does('refuses_test_learner') && /^test learner/i.test(name))
       throw new LaunchRefused(403, 'Knotwork takes no test learners.')
 
-    const session = openSession(fields, linkId, name, misbehaviours)
+    if (does('once_only') && !isNew(letIn, `${linkId} ${fields['user_id']}`))
+      throw new LaunchRefused(403, 'You were here before. Everybody comes in once.')
+
+    const greeted = does('new_account') ? `${name}, account ${++accounts}` : name
+    const session = openSession(fields, linkId, greeted, misbehaviours)
+    const wanted = isLearner(fields) ? fields['custom_practice_score'] : undefined
+    const sent = wanted === undefined ? '' : await deliver(session, wanted)
+    const hostile = answerHostile(reply, does)
+    if (hostile) return hostile
+    if (does('lost_on_reload')) return reply.redirect(`/seat?session=${keep(session)}`, 303)
     if (does('refuses_frames')) void reply.header('content-security-policy', "frame-ancestors 'none'")
     if (!isLearner(fields)) return sendPage(reply, instructorPage(link, name, keep(session)))
-    const wanted = fields['custom_practice_score']
-    if (wanted !== undefined) return scoreAtOnce(reply, session, wanted)
-    return sendPage(reply, drillPage(drillOf(session.drill), name, keep(session)))
+    if (wanted !== undefined) return sendPage(reply, resultPage(drillOf(session.drill), session.name, wanted, sent))
+    return sendPage(reply, drillPage(drillOf(session.drill), session.name, keep(session)))
+  })
+
+  /** A seat that is given up as soon as it was taken. */
+  app.get<{ Querystring: Fields }>('/seat', (request, reply) => {
+    const session = sessionOf(request.query)
+    sessions.delete(request.query['session']!)
+    return sendPage(reply, drillPage(drillOf(session.drill), session.name, ''))
   })
 
   app.post<{ Body: Fields }>('/answers', async (request, reply) => {
@@ -171,17 +196,13 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
     return session
   }
 
-  async function scoreAtOnce(reply: FastifyReply, session: Session, fraction: string): Promise<FastifyReply> {
-    const sent = await deliver(session, fraction)
-    return sendPage(reply, resultPage(drillOf(session.drill), session.name, fraction, sent))
-  }
-
   /** Remembers the work and returns its score, as the link's misbehaviours have it. */
   async function deliver(session: Session, fraction: string): Promise<string> {
     const worker = state.worker(session.linkId, session.userId, session.name)
     worker.attempts++
     worker.fraction = fraction
     if (!session.target) worker.sent = 'The platform gave no place to return a score to.'
+    else if (session.misbehaviours.includes('sends_nothing')) worker.sent = 'The score stays here.'
     else if (session.misbehaviours.includes('sends_late')) {
       worker.sent = 'The score will be sent in a minute.'
       setTimeout(
@@ -195,13 +216,20 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
 
   async function send(session: Session, fraction: string): Promise<string> {
     const does = (one: Misbehaviour) => session.misbehaviours.includes(one)
-    const target = { ...session.target!, secret: secrets[0]! }
+    const secret = does('score_wrong_secret')
+      ? `not ${secrets[0]!}`
+      : `${secrets[0]!}${does('score_secret_blank') ? ' ' : ''}`
+    const target = { ...session.target!, secret, ...(does('score_other_result') && { resultId: 'a-result-of-nobody' }) }
     const score = does('score_above_maximum') ? String(Number(fraction) + 1) : fraction
     const body = outcomeXml('replaceResult', target.resultId, score)
     const sentBody = does('broken_xml') ? body.slice(0, body.indexOf('</resultRecord>')) : body
+    const spoil = {
+      ...(does('score_other_hash') && { hashOf: sentBody.replaceAll('\n', '') }),
+      ...(does('score_old_clock') && { ageSeconds: BEHIND_SECONDS }),
+    }
     try {
-      const answer = await sendOutcome(target, sentBody)
-      if (does('sends_twice')) await sendOutcome(target, sentBody)
+      const answer = await sendOutcome(target, sentBody, spoil)
+      if (does('sends_twice')) await sendOutcome(target, sentBody, spoil)
       return answer.codeMajor === 'success'
         ? `Your score was sent: ${answer.description}`
         : `The platform refused the score: ${answer.description}`
@@ -211,6 +239,12 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
   }
 
   return app
+}
+
+function isNew(seen: Set<string>, one: string): boolean {
+  const known = seen.has(one)
+  seen.add(one)
+  return !known
 }
 
 function isLearner(fields: Fields): boolean {

@@ -35,22 +35,39 @@ export function outcomeXml(operation: string, resultId: string, score?: string):
 </imsx_POXEnvelopeRequest>`
 }
 
+/** What is wrong with a signed request on purpose. */
+export interface OutcomeSpoil {
+  /** The body that the hash is of, when it is not the one that is sent. */
+  hashOf?: string
+  /** How old the request says that it is; seconds. */
+  ageSeconds?: number
+}
+
 /** The signed `Authorization` header for a body, with its hash. */
 export function outcomeAuthorization(
   target: Pick<OutcomeTarget, 'serviceUrl' | 'key' | 'secret'>,
   body: string,
+  spoil: OutcomeSpoil = {},
 ): string {
   const oauth = signer(target.key, target.secret)
-  const hash = createHash('sha1').update(body).digest('base64')
+  const now = Math.floor(Date.now() / 1000)
+  oauth.getTimeStamp = () => now - (spoil.ageSeconds ?? 0)
+  const hash = createHash('sha1')
+    .update(spoil.hashOf ?? body)
+    .digest('base64')
   const signed = oauth.authorize({ url: target.serviceUrl, method: 'POST', data: { oauth_body_hash: hash } })
   return oauth.toHeader(signed).Authorization
 }
 
 /** Sends one request of Basic Outcomes, signed by key and secret. Never throws for what the platform answers. */
-export async function sendOutcome(target: OutcomeTarget, body: string): Promise<OutcomeAnswer> {
+export async function sendOutcome(
+  target: OutcomeTarget,
+  body: string,
+  spoil: OutcomeSpoil = {},
+): Promise<OutcomeAnswer> {
   const response = await send(target.serviceUrl, {
     method: 'POST',
-    headers: { 'content-type': 'application/xml', authorization: outcomeAuthorization(target, body) },
+    headers: { 'content-type': 'application/xml', authorization: outcomeAuthorization(target, body, spoil) },
     body,
   })
   return readAnswer(response.statusCode, await response.body.text())

@@ -42,8 +42,10 @@ export class LaunchVerifier {
   /** @param url as the browser called it. @throws LaunchRefused */
   verify(url: string, fields: Fields, options: { secret?: string; picker?: boolean } = {}): void {
     const key = fields['oauth_consumer_key'] ?? ''
-    const held = options.secret ?? this.secrets[key]
-    if (held === undefined) throw new LaunchRefused(401, `${this.tool} does not know the consumer key “${key}”.`)
+    const known = this.secrets[key]
+    const held = options.secret ?? known
+    if (held === undefined || known === undefined)
+      throw new LaunchRefused(401, `${this.tool} does not know the consumer key “${key}”.`)
     const method = fields['oauth_signature_method'] ?? ''
     if (!(method in HASHES))
       throw new LaunchRefused(401, `${this.tool} cannot verify the signature method “${method}”.`)

@@ -1,8 +1,10 @@
+import { HOSTILE_FAULTS } from '../parts/hostile.js'
 import { PICK_FAULTS, TOOL_FAULTS } from '../parts/switches.js'
 
 /** What a tool of LTI 1.3 can be told to do wrong, beside what every practice tool can. */
 export const TOOL13_FAULTS = {
   ...TOOL_FAULTS,
+  ...HOSTILE_FAULTS,
   no_cookies: 'Set no cookies, so that only the platform’s storage can tell who comes back',
   wrong_client: 'Ask for a login under another client ID',
   wrong_redirect: 'Ask for the answer at an address that is nearly right',
@@ -10,10 +12,24 @@ export const TOOL13_FAULTS = {
   no_state: 'Send no state',
   wrong_prompt: 'Ask to show a login page',
   sends_nowhere: 'Answer an initiation with a page of its own',
+  knows_other_deployment: 'Know the platform under another deployment only',
+  knows_other_issuer: 'Know the platform under another issuer only',
+  expects_other_audience: 'Expect id_tokens for another client',
+  holds_old_keyset: 'Hold a keyset of the platform from long ago',
+  clock_ahead: 'Judge id_tokens by a clock that runs ten minutes ahead',
+  forgets_logins: 'Forget every login that it began',
+  refuses_test_learner: 'Refuse the platform’s test learner',
+  once_only: 'Let everybody in once and never again',
+  new_account: 'Take everybody for somebody new at each launch',
   keyset_empty: 'Publish a keyset without keys',
   keyset_page: 'Publish a page where the keyset should be',
   keyset_huge: 'Publish a keyset of 10,000 keys',
   keyset_gone: 'Answer 404 where the keyset should be',
+  sends_nothing: 'Never send scores',
+  score_other_scope: 'Ask for a token that does not let it send scores',
+  score_other_registration: 'Send scores under another registration with the same platform',
+  score_media_type: 'Send scores under another media type',
+  score_other_column: 'Send scores to a column that is not its own',
   algorithm_none: 'Ask for service tokens with an unsigned assertion',
   stale_key: 'Sign with a key that is not in the keyset',
   reports_error: 'Send everybody back with an error message',

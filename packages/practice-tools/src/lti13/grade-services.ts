@@ -2,8 +2,8 @@ import { LaunchRefused } from '../lti1/verify-launch.js'
 
 const AGS = 'https://purl.imsglobal.org/spec/lti-ags/'
 export const AGS_ENDPOINT = `${AGS}claim/endpoint`
-const SCORE_SCOPE = `${AGS}scope/score`
-const COLUMN_SCOPE = `${AGS}scope/lineitem`
+export const SCORE_SCOPE = `${AGS}scope/score`
+export const COLUMN_SCOPE = `${AGS}scope/lineitem`
 const ROSTER_SCOPE = 'https://purl.imsglobal.org/spec/lti-nrps/scope/contextmembership.readonly'
 
 /** What a tool says of one person's work (AGS 2.0 section 3.4.1). */
@@ -32,20 +32,24 @@ export interface RosterMember {
   roles: string[]
 }
 
-/** Where a tool gets its tokens from: anew for each call, or one that it holds. */
-export type TokenOf = (scopes: readonly string[]) => Promise<string>
+/** Where a tool gets the token for a call of an address from: anew for each call, or one that it holds. */
+export type TokenOf = (scopes: readonly string[], url: string) => Promise<string>
 
 /** Calls of a platform's services, as a tool makes them. */
 export class GradeServices {
   constructor(private readonly tokenOf: TokenOf) {}
 
   /** @returns the status, and what the platform said when it refused */
-  async score(lineItem: string, score: ScoreToSend, bearer?: string): Promise<{ status: number; said: string }> {
+  async score(
+    lineItem: string,
+    score: ScoreToSend,
+    spoil: { bearer?: string; scope?: string; mediaType?: string } = {},
+  ): Promise<{ status: number; said: string }> {
     const response = await fetch(`${lineItem}/scores`, {
       method: 'POST',
       headers: {
-        'content-type': 'application/vnd.ims.lis.v1.score+json',
-        authorization: `Bearer ${bearer ?? (await this.tokenOf([SCORE_SCOPE]))}`,
+        'content-type': spoil.mediaType ?? 'application/vnd.ims.lis.v1.score+json',
+        authorization: `Bearer ${spoil.bearer ?? (await this.tokenOf([spoil.scope ?? SCORE_SCOPE], lineItem))}`,
       },
       body: JSON.stringify({ timestamp: new Date().toISOString(), ...score }),
     })
@@ -72,7 +76,7 @@ export class GradeServices {
     let differences: string | undefined
     for (let next: string | undefined = url; next;) {
       const response: Response = await fetch(next, {
-        headers: { authorization: `Bearer ${await this.tokenOf([ROSTER_SCOPE])}` },
+        headers: { authorization: `Bearer ${await this.tokenOf([ROSTER_SCOPE], next)}` },
       })
       if (!response.ok)
         throw new LaunchRefused(502, `The platform gave no roster: ${(await response.text()).slice(0, 300)}`)
@@ -88,7 +92,7 @@ export class GradeServices {
     const response = await fetch(url, {
       method,
       headers: {
-        authorization: `Bearer ${await this.tokenOf([COLUMN_SCOPE])}`,
+        authorization: `Bearer ${await this.tokenOf([COLUMN_SCOPE], url)}`,
         ...(body !== undefined && { 'content-type': 'application/vnd.ims.lis.v2.lineitem+json' }),
       },
       ...(body !== undefined && { body: JSON.stringify(body) }),

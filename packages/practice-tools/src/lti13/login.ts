@@ -32,7 +32,7 @@ export class Logins {
   begin(fields: Fields, request: FastifyRequest, reply: FastifyReply): FastifyReply {
     const does = (fault: Tool13Fault) => this.switches.does(fault)
     const platform = this.state.platform(fields['iss'] ?? '', fields['client_id'])
-    if (!platform)
+    if (!platform || does('knows_other_issuer'))
       throw new LaunchRefused(
         400,
         `${this.look.name} does not know the platform ${fields['iss'] ?? ''} under the client ID ${fields['client_id'] ?? ''}.`,
@@ -76,7 +76,7 @@ export class Logins {
 
   /** Takes a login that comes back, once. @throws LaunchRefused */
   finish(state: string | undefined): Begun {
-    const begun = this.begun.get(state ?? '')
+    const begun = this.switches.does('forgets_logins') ? undefined : this.begun.get(state ?? '')
     this.begun.delete(state ?? '')
     if (!begun || begun.until < Date.now())
       throw new LaunchRefused(401, `${this.look.name} did not begin this login, or it was finished before.`)

@@ -30,12 +30,16 @@ interface State<L> {
   keys: { kid: string; pem: string }[]
   /** What each link leads to, by deployment and resource link. */
   links: Record<string, L>
+  /** By which registration an address of a platform's services was given: its client ID. */
+  givenTo?: Record<string, string>
 }
 
 export interface SigningKey {
   kid: string
   key: CryptoKey
 }
+
+const ADDRESSES_KEPT = 5000
 
 /** What a tool remembers: platforms, keys, links. */
 export class Tool13State<L = unknown> {
@@ -63,6 +67,21 @@ export class Tool13State<L = unknown> {
       platform,
     ]
     this.save()
+  }
+
+  /** Notes under which registration addresses were given, so that they are called under it, too. */
+  noteAddresses(clientId: string, addresses: readonly string[]): void {
+    const all = { ...this.value.givenTo, ...Object.fromEntries(addresses.map((one) => [one, clientId])) }
+    this.value.givenTo = Object.fromEntries(Object.entries(all).slice(-ADDRESSES_KEPT))
+    this.save()
+  }
+
+  /** The platform as it gave an address; the one registered last for an address that none gave. */
+  platformFor(url: string): Platform | undefined {
+    const given = this.value.givenTo ?? {}
+    // A column that the tool made itself stands below an address that it was given.
+    const clientId = given[url] ?? Object.entries(given).findLast(([one]) => url.startsWith(one))?.[1]
+    return this.value.platforms.find((one) => one.clientId === clientId) ?? this.value.platforms.at(-1)
   }
 
   /** A new key goes to the front; the one before it stays published. */

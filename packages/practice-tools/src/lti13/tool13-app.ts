@@ -3,15 +3,22 @@ import fastify, { type FastifyInstance, type FastifyReply } from 'fastify'
 import { LaunchRefused, type Fields } from '../lti1/verify-launch.js'
 import { escape, returnForm, toolPage, valueTable, type Look } from '../parts/page.js'
 import { Sessions } from '../parts/sessions.js'
+import { answerHostile, registerHostile } from '../parts/hostile.js'
 import { registerSwitches, Switches } from '../parts/switches.js'
 import { pickingToken, type Item } from './answer-picking.js'
 import { TOOL13_FAULTS, type Tool13Fault } from './faults.js'
 import { isFramed, Logins, storageCheckPage } from './login.js'
-import { AGS_ENDPOINT, GradeServices, type ScoreToSend } from './grade-services.js'
+import { AGS_ENDPOINT, COLUMN_SCOPE, GradeServices, type ScoreToSend } from './grade-services.js'
 import { clientMetadata, proposeChange, registerWith, type About } from './registration.js'
 import { clientAssertion, requestToken, unsignedAssertion } from './service-token.js'
 import { newKey, Tool13State, type Platform } from './state.js'
 import { verifyIdToken, type LaunchClaims } from './verify-token.js'
+
+const AHEAD_MS = 600_000
+/** A key that the platform never had, under a name of its own. */
+const OLD_KEYSET = {
+  keys: [{ kty: 'RSA', n: `u${'A'.repeat(340)}w`, e: 'AQAB', kid: 'of-long-ago', alg: 'RS256', use: 'sig' }],
+}
 
 export interface Tool13Options {
   publicUrl: string
@@ -58,10 +65,10 @@ export async function createTool13<L>(
   const sessions = new Sessions<LaunchClaims>()
   /** Launches that are good but for the browser, which the platform's storage has yet to confirm. */
   const unconfirmed = new Sessions<{ claims: LaunchClaims; secret: string }>()
-  const platform = (): Platform => {
-    const last = state.value.platforms.at(-1)
-    if (!last) throw new LaunchRefused(409, 'No platform is known yet.')
-    return last
+  const platform = (url = ''): Platform => {
+    const known = state.platformFor(url)
+    if (!known) throw new LaunchRefused(409, 'No platform is known yet.')
+    return known
   }
   const send: Tool13<L>['send'] = (reply, title, who, body, status = 200) =>
     reply
@@ -91,7 +98,10 @@ export async function createTool13<L>(
     async score(claims, fraction, maximum = 1) {
       const lineItem = await columnOf(claims)
       if (!lineItem) return 'The platform gave no column to return a score to.'
-      const { status, said } = await sendAs(switches, tool.services, lineItem, {
+      const known = state.value.platforms.find((one) => one.clientId === claims.all['aud']) ?? platform(lineItem)
+      const used = switches.does('score_other_registration') ? otherThan(known) : known
+      const services = new GradeServices((scopes) => tokenFor(used, scopes))
+      const { status, said } = await sendAs(switches, services, lineItem, {
         userId: claims.sub,
         activityProgress: 'Completed',
         gradingProgress: 'FullyGraded',
@@ -100,18 +110,23 @@ export async function createTool13<L>(
       })
       return status < 300 ? 'Your score was sent.' : `The platform refused the score: ${said}`
     },
-    services: new GradeServices((scopes) => tool.token(scopes)),
-    async token(scopes) {
-      const { body } = await requestToken(
-        platform(),
-        await clientAssertion(platform(), await state.signingKey()),
-        scopes,
-      )
-      if (typeof body['access_token'] !== 'string')
-        throw new LaunchRefused(502, `The platform gave no token: ${String(body['error_description'])}`)
-      return body['access_token']
-    },
+    services: new GradeServices((scopes, url) => tokenFor(platform(url), scopes)),
+    token: (scopes) => tokenFor(platform(), scopes),
   }
+  async function tokenFor(known: Platform, scopes: readonly string[]): Promise<string> {
+    const { body } = await requestToken(known, await assertion(known), scopes)
+    if (typeof body['access_token'] !== 'string')
+      throw new LaunchRefused(502, `The platform gave no token: ${String(body['error_description'])}`)
+    return body['access_token']
+  }
+  const otherThan = (known: Platform): Platform =>
+    state.value.platforms.find((one) => one.clientId !== known.clientId) ?? known
+  /** What the tool proves by who it is, as far as it does so rightly. */
+  async function assertion(known: Platform): Promise<string> {
+    if (switches.does('algorithm_none')) return unsignedAssertion(known)
+    return clientAssertion(known, switches.does('stale_key') ? await newKey() : await state.signingKey())
+  }
+
   /** The column that a launch was given; one of the tool's own when it misbehaves. */
   async function columnOf(claims: LaunchClaims): Promise<string | undefined> {
     const endpoint = claims.all[AGS_ENDPOINT] as { lineitem?: string; lineitems?: string } | undefined
@@ -130,16 +145,41 @@ export async function createTool13<L>(
   }
   await app.register(formbody)
   const { look, about, onLaunch, onPick } = make(tool)
+  /** The platform as the tool has it entered, rightly or not. */
+  const believed = (known: Platform): Platform => ({
+    ...known,
+    ...(switches.does('knows_other_deployment') && { deploymentId: 'deployment-of-long-ago' }),
+    ...(switches.does('expects_other_audience') && { clientId: 'client-of-long-ago' }),
+  })
   const logins = new Logins(publicUrl, state, switches, look)
-  const enter = async (reply: FastifyReply, claims: LaunchClaims) => {
+  const letIn = new Set<string>()
+  let accounts = 0
+  const enter = async (reply: FastifyReply, verified: LaunchClaims) => {
+    const claims = switches.does('new_account')
+      ? { ...verified, name: `${verified.name}, account ${++accounts}` }
+      : verified
     if (claims.picking && !claims.instructor) throw new LaunchRefused(403, 'Only instructors choose here.')
-    await scoredAtOnce(claims)
+    if (claims.picking && switches.does('pick_closed')) throw new Error('The shelf fell down.')
+    if (switches.does('refuses_test_learner') && isTestUser(claims))
+      throw new LaunchRefused(403, `${look.name} takes no test learners.`)
+    if (switches.does('once_only')) {
+      if (letIn.has(claims.sub)) throw new LaunchRefused(403, 'You were here before. Everybody comes in once.')
+      letIn.add(claims.sub)
+    }
+    const endpoint = claims.all[AGS_ENDPOINT] as { lineitem?: string; lineitems?: string } | undefined
+    const given = [endpoint?.lineitem, endpoint?.lineitems].filter((one) => one !== undefined)
+    if (given.length > 0) state.noteAddresses(String(claims.all['aud']), given)
+    // Whatever becomes of the score, the person is let in.
+    await scoredAtOnce(claims).catch(() => undefined)
+    const hostile = answerHostile(reply, (fault) => switches.does(fault))
+    if (hostile) return hostile
     return (claims.picking ? (onPick ?? onLaunch) : onLaunch)(claims, sessions.open(claims), reply)
   }
   /** A launch of a learner that says which score it wants is scored at once, without a person. */
   const scoredAtOnce = async (claims: LaunchClaims) => {
     const wanted = Number(claims.custom['practice_score'])
     if (
+      !switches.does('sends_nothing') &&
       !claims.picking &&
       !claims.instructor &&
       claims.custom['practice_score'] !== undefined &&
@@ -154,6 +194,7 @@ export async function createTool13<L>(
     return send(reply, 'Launch refused', '', `<p>${escape(text)}</p>`, status)
   })
   registerSwitches(app, look, switches, options.slowMs ?? 12_000)
+  registerHostile(app)
 
   app.get('/', (_, reply) =>
     send(
@@ -216,7 +257,10 @@ export async function createTool13<L>(
         `The platform refused the login: ${fields['error']}: ${fields['error_description'] ?? ''}`,
       )
     const begun = logins.finish(fields['state'])
-    const claims = await verifyIdToken(begun.platform, fields['id_token'] ?? '', begun.nonce)
+    const claims = await verifyIdToken(believed(begun.platform), fields['id_token'] ?? '', begun.nonce, {
+      ...(switches.does('clock_ahead') && { nowMs: Date.now() + AHEAD_MS }),
+      ...(switches.does('holds_old_keyset') && { keyset: OLD_KEYSET }),
+    })
     if (switches.does('reports_error') && claims.returnUrl)
       return reply.redirect(
         `${claims.returnUrl}?${String(new URLSearchParams({ lti_errormsg: 'The bench is closed for repairs.', lti_errorlog: 'bench 7: out of order' }))}`,
@@ -244,17 +288,20 @@ export async function createTool13<L>(
     return reply.send({ keys: await state.publicKeys() })
   })
   app.post<{ Body: Fields | undefined }>('/practice/token', async (request, reply) => {
-    const key = switches.does('stale_key') ? await newKey() : await state.signingKey()
-    const assertion = switches.does('algorithm_none')
-      ? unsignedAssertion(platform())
-      : await clientAssertion(platform(), key)
-    return reply.send(await requestToken(platform(), assertion, (request.body?.['scope'] ?? '').split(' ')))
+    return reply.send(
+      await requestToken(platform(), await assertion(platform()), (request.body?.['scope'] ?? '').split(' ')),
+    )
   })
   app.post<{ Body: Fields | undefined }>('/practice/propose', async (request, reply) => {
     const scopes = (request.body?.['scope'] ?? '').split(' ').filter(Boolean)
     return reply.send({ status: await proposeChange(publicUrl, about, platform(), scopes) })
   })
   return app
+}
+
+function isTestUser(claims: LaunchClaims): boolean {
+  const roles: unknown = claims.all['https://purl.imsglobal.org/spec/lti/claim/roles']
+  return Array.isArray(roles) && roles.some((role) => String(role).endsWith('#TestUser'))
 }
 
 /** What a link is known by: the deployment and the platform's own identifier. */
@@ -282,7 +329,10 @@ async function sendAs(
     ...(switches.does('score_old_timestamp') && { timestamp: '1970-01-01T00:00:00.000Z' }),
     ...(switches.does('score_wrong_user') && { userId: 'nobody-we-know' }),
   }
-  if (switches.does('score_expired_token')) return services.score(lineItem, score, 'a.token.of-yesterday')
+  if (switches.does('score_expired_token')) return services.score(lineItem, score, { bearer: 'a.token.of-yesterday' })
+  if (switches.does('score_other_scope')) return services.score(lineItem, score, { scope: COLUMN_SCOPE })
+  if (switches.does('score_media_type')) return services.score(lineItem, score, { mediaType: 'application/json' })
+  if (switches.does('score_other_column')) return services.score(`${lineItem}0`, score)
   if (switches.does('score_ten_at_once')) {
     const start = Date.now()
     const all = await Promise.all(

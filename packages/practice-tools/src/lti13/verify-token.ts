@@ -32,8 +32,9 @@ export async function verifyIdToken(
   platform: Platform,
   token: string,
   nonce: string,
-  keyset?: JSONWebKeySet,
+  options: { keyset?: JSONWebKeySet; nowMs?: number } = {},
 ): Promise<LaunchClaims> {
+  const { keyset, nowMs } = options
   const keys = keyset ? createLocalJWKSet(keyset) : remoteKeys(platform.keysetUrl)
   let all: JWTPayload
   try {
@@ -43,6 +44,7 @@ export async function verifyIdToken(
       algorithms: ['RS256'],
       requiredClaims: ['sub', 'iat', 'exp', 'nonce'],
       clockTolerance: 30,
+      ...(nowMs !== undefined && { currentDate: new Date(nowMs) }),
     })
     all = payload
   } catch (error) {

@@ -8,6 +8,7 @@ export const PICK_FAULTS = {
   pick_unknown_type: 'Hand over an item of a type that nobody knows',
   pick_many: 'Hand over two hundred items',
   pick_other_points: 'Say other points in the picker than on the page',
+  pick_closed: 'Answer pickers with a server error',
   pick_error: 'Come back from the picker with an error message',
 } as const
 

@@ -6,6 +6,7 @@ import type { Records, Statements } from '../records/index.js'
 import type { Actor } from '../records/statements/sign-ins.js'
 import type { Settings } from '../settings/settings.js'
 import type { KeyUses } from '../records/statements/key-use.js'
+import type { BrowserFollower } from '../wire/browser/follow.js'
 import type { Mailer } from '../wire/mailer.js'
 import type { Outgoing } from '../wire/outgoing.js'
 import type { FileStore } from './files/file-store.js'
@@ -17,6 +18,7 @@ export interface Context {
   records: Records
   statements: Statements
   outgoing: Outgoing
+  browser: BrowserFollower
   changes: Changes
   clock: Clock
   ids: Ids

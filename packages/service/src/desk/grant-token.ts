@@ -2,6 +2,7 @@ import { ERRORS, Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contra
 import {
   accessTokenClaims,
   checkAssertion,
+  claimsAsTheyStand,
   codeVerifies,
   grantedScopes,
   readJws,
@@ -47,7 +48,7 @@ export async function grantToken(context: Context, request: TokenRequest): Promi
   const started = performance.now()
   const reached: Reached = { context, request, started, tool: undefined }
   const jws = readRequest(request)
-  if ('error' in jws) return refuse(reached, jws)
+  if ('error' in jws) return refuse({ ...reached, tool: await clientNamed(context, request) }, jws)
   const tool = await clientOf(reached, jws)
   if ('error' in tool) return refuse(reached, tool)
   reached.tool = tool
@@ -193,6 +194,12 @@ async function clientOf({ context }: Reached, jws: Jws): Promise<ClientRow | Ref
   return tool.state === 'enabled' || (tool.state === 'suspended' && tool.scoresWhileSuspended)
     ? tool
     : bad('token.client_disabled', tool.state)
+}
+
+/** Whom an assertion that cannot be read through names all the same, so that its refusal is found beside that tool. Opens nothing. */
+async function clientNamed({ statements }: Context, request: TokenRequest): Promise<ClientRow | undefined> {
+  const sub = claimsAsTheyStand(request['client_assertion'] ?? '')?.['sub']
+  return typeof sub === 'string' && sub.length <= 64 ? statements.findClient(sub) : undefined
 }
 
 function checkClaims({ settings }: Context, tool: ClientRow, jws: Jws, nowSeconds: number) {

@@ -13,8 +13,8 @@ type Holder = Pick<RegistrationRecord, 'id' | 'keysetUrl' | 'publicKeys'>
 export interface ToolKeysets {
   /** Keys of a tool. With a `kid` that is not among those known, the keyset is read again, once in a while. @throws Refusal */
   keysOf(tool: Holder, kid?: string): Promise<PublicKey[]>
-  /** Reads the keyset now. @throws Refusal */
-  readNow(tool: Holder): Promise<PublicKey[]>
+  /** Reads the keyset now, or takes what was read less than `maxAgeMs` ago. @throws Refusal */
+  readNow(tool: Holder, maxAgeMs?: number): Promise<PublicKey[]>
 }
 
 /** An unknown key identifier costs nothing to make up, so it cannot make us ask the tool more often than this. */
@@ -97,9 +97,11 @@ export function createToolKeysets(parts: {
       if (stale || ((unknown || one?.keys === undefined) && age > ASK_AGAIN_MS)) one = await read(tool, url)
       return keysIn(one!)
     },
-    async readNow(tool) {
+    async readNow(tool, maxAgeMs = 0) {
       if (!tool.keysetUrl) throw new Refusal('keyset.none')
-      const one = await read(tool, tool.keysetUrl)
+      const last = known.get(tool.id)
+      const isFresh = last?.url === tool.keysetUrl && clock.now().getTime() - last.readAt < maxAgeMs
+      const one = isFresh ? last : await read(tool, tool.keysetUrl)
       if (one.failure) throw one.failure
       return keysIn(one)
     },

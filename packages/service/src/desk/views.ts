@@ -106,12 +106,13 @@ export function assignmentView(assignment: AssignmentSummary): Assignment {
   }
 }
 
-export function soundingView(sounding: SoundingSummary): Sounding {
+export function soundingView({ waitMinutes: _, ...sounding }: SoundingSummary): Sounding {
   return {
     ...sounding,
+    waiting: sounding.waiting && { ...sounding.waiting, until: new Date(sounding.waiting.until).toISOString() },
     startedAt: sounding.startedAt.toISOString(),
     endedAt: sounding.endedAt?.toISOString() ?? null,
-    stages: stageVerdicts(sounding.stages as Finding[]),
+    stages: stageVerdicts(sounding.stages, sounding.depth),
   }
 }
 

@@ -66,6 +66,7 @@ addEventListener('message', (event) => {
     return fail('storage_exhaustion', 'at most ' + MOST_KEYS + ' keys')
   else Object.defineProperty(values, data.key, { value: data.value, enumerable: true, configurable: true, writable: true })
   sessionStorage.setItem(nameOf(origin), JSON.stringify(values))
+  document.documentElement.dataset.kept = 'yes'
   answer({ key: data.key, value: data.value ?? null })
 })
 `
@@ -83,15 +84,20 @@ interface PageOptions {
   frames?: readonly string[]
 }
 
-/** Answers a page under a policy of its own: no scripts but ours, frames only where named, shown only in frames of ours. */
-export function sendPage(reply: FastifyReply, title: string, body: Html, options: PageOptions = {}): FastifyReply {
+/** A page with the policy that it is shown under: no scripts but ours, frames only where named, shown only in frames of ours. */
+export interface Page {
+  headers: Record<string, string>
+  text: string
+}
+
+function pageOf(title: string, body: Html, frames?: readonly string[]): Page {
   const policy = [
     "default-src 'none'",
     "script-src 'self'",
     "style-src 'self'",
     "base-uri 'none'",
     "frame-ancestors 'self'",
-    ...(options.frames ? [`frame-src 'self' ${options.frames.join(' ')}`] : []),
+    ...(frames ? [`frame-src 'self' ${frames.join(' ')}`] : []),
   ]
   const page = html`<!doctype html>
     <html lang="en">
@@ -105,24 +111,36 @@ export function sendPage(reply: FastifyReply, title: string, body: Html, options
         ${body}
       </body>
     </html>`
-  return reply
-    .code(options.status ?? 200)
-    .header('content-security-policy', policy.join('; '))
-    .header('referrer-policy', 'strict-origin-when-cross-origin')
-    .header('x-content-type-options', 'nosniff')
-    .header('cache-control', 'no-store')
-    .type('text/html; charset=utf-8')
-    .send(page.text)
+  return {
+    headers: {
+      'content-type': 'text/html; charset=utf-8',
+      'content-security-policy': policy.join('; '),
+      'referrer-policy': 'strict-origin-when-cross-origin',
+      'x-content-type-options': 'nosniff',
+      'cache-control': 'no-store',
+    },
+    text: page.text,
+  }
+}
+
+export function sendPage(reply: FastifyReply, title: string, body: Html, options: PageOptions = {}): FastifyReply {
+  return send(reply, pageOf(title, body, options.frames), options.status)
+}
+
+export function send(reply: FastifyReply, { headers, text }: Page, status = 200): FastifyReply {
+  return reply.code(status).headers(headers).send(text)
+}
+
+interface Form {
+  url: string
+  fields: readonly (readonly [string, string])[]
+  title: string
 }
 
 /** A form that posts itself to the tool; without scripts it waits for a click. */
-export function sendForm(
-  reply: FastifyReply,
-  form: { url: string; fields: readonly (readonly [string, string])[]; title: string },
-): FastifyReply {
+export function formPage(form: Form): Page {
   const inputs = form.fields.map(([name, value]) => html`<input type="hidden" name="${name}" value="${value}" />`)
-  return sendPage(
-    reply,
+  return pageOf(
     form.title,
     html`<main>
         <form id="launch" method="post" action="${form.url}" accept-charset="utf-8">
@@ -132,6 +150,22 @@ export function sendForm(
         </form>
       </main>
       <script src="/lti/assets/launch.js"></script>`,
+  )
+}
+
+export function sendForm(reply: FastifyReply, form: Form): FastifyReply {
+  return send(reply, formPage(form))
+}
+
+/** The page around a tool's frame. */
+export function stagePage(stage: { title: string; source: string; origins: readonly string[] }): Page {
+  return pageOf(
+    stage.title,
+    html`<div class="stage">
+        <iframe src="${stage.source}" title="${stage.title}" allow="fullscreen"></iframe>
+      </div>
+      <script src="/lti/assets/stage.js" data-origins="${stage.origins.join(' ')}"></script>`,
+    stage.origins,
   )
 }
 

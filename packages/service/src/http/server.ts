@@ -22,6 +22,7 @@ import { placeHandlers } from './api/places.js'
 import { connectionHandlers } from './api/connections.js'
 import { diagnosisHandlers } from './api/diagnosis.js'
 import { mailHandlers } from './api/mail.js'
+import { expectationHandlers, registerPictures } from './api/soundings.js'
 import { sweepHandlers } from './api/sweeps.js'
 import { recordsOfficeHandlers } from './api/records-office.js'
 import { scoreHandlers } from './api/scores.js'
@@ -143,6 +144,7 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     ...mailHandlers(context),
     ...diagnosisHandlers(context),
     ...sweepHandlers(context),
+    ...expectationHandlers(context),
     ...siteHandlers(context),
     ...work.handlers,
     ...contentHandlers(context, work.detail),
@@ -150,6 +152,7 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     ...placeHandlers(context),
   })
   await registerFiles(app, context)
+  registerPictures(app, context)
   registerEvents(app, context)
   registerConsole(app, consoleFolder)
   return app

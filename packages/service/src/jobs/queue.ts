@@ -1,10 +1,12 @@
 import PgBoss from 'pg-boss'
 import type { Context } from '../desk/context.js'
 import { sendDueDigests } from '../desk/mail/send-digest.js'
-import { interruptStale, runSounding, SOUNDING_LIMIT_MS } from '../desk/run-sounding.js'
+import { runSounding } from '../desk/soundings/run-sounding.js'
+import { interruptStale, SOUNDING_LIMIT_MS } from '../desk/soundings/start-sounding.js'
 import { rotateWhenDue } from '../desk/keyring.js'
 import { purgeDeleted } from '../desk/tools/end-tool.js'
 import { expire } from '../records/expiry.js'
+import { dropWireParts, makeWireParts } from '../records/wire-partitions.js'
 import type { DataSource } from 'typeorm'
 
 const SOUNDING = 'sounding'
@@ -21,6 +23,7 @@ export interface Jobs {
 
 /** Starts the queue's workers: soundings, and the nightly expiry of what ages. The queue lives beside the records, in its own schema. */
 export async function startJobs(context: Context, database: DataSource): Promise<Jobs> {
+  await makeWireParts(database)
   const { settings, log } = context
   const boss = new PgBoss({
     connectionString: settings.databaseUrl,
@@ -35,11 +38,24 @@ export async function startJobs(context: Context, database: DataSource): Promise
   await boss.createQueue(DIGESTS, { name: DIGESTS, retryLimit: 0 })
 
   const stopping = new AbortController()
+  /** Soundings that are running, those that wait for a person included. */
+  const atWork = new Set<Promise<void>>()
   const worker = await boss.work<{ soundingId: string }>(
     SOUNDING,
     { pollingIntervalSeconds: 1, batchSize: 4 },
     async (jobs) => {
-      await Promise.all(jobs.map((job) => soundOne(context, job.data.soundingId, stopping.signal)))
+      // One that waits for a person goes on by itself; the worker takes the next in the meantime.
+      await Promise.all(
+        jobs.map(({ data }) =>
+          untilWaiting((onWait) => {
+            const work: Promise<void> = soundOne(context, data.soundingId, stopping.signal, onWait).finally(() =>
+              atWork.delete(work),
+            )
+            atWork.add(work)
+            return work
+          }),
+        ),
+      )
     },
   )
   await boss.work(EXPIRY, { pollingIntervalSeconds: 60 }, () => expireAll(context, database))
@@ -56,15 +72,23 @@ export async function startJobs(context: Context, database: DataSource): Promise
     async stop() {
       setTimeout(() => stopping.abort(new Error('The service is stopping.')), STOP_WAIT_MS - 3000).unref()
       await boss.stop({ graceful: true, wait: true, timeout: STOP_WAIT_MS })
+      stopping.abort(new Error('The service is stopping.'))
+      await Promise.all(atWork)
     },
   }
 }
 
 /** Runs a started sounding to its end; what cannot be finished is marked as interrupted. Never throws. */
-export async function soundOne(context: Context, soundingId: string, stopping: AbortSignal): Promise<void> {
-  const signal = AbortSignal.any([stopping, AbortSignal.timeout(SOUNDING_LIMIT_MS)])
+export async function soundOne(
+  context: Context,
+  soundingId: string,
+  stopping: AbortSignal,
+  onWait: () => void = () => undefined,
+): Promise<void> {
   try {
-    await runSounding(context, soundingId, signal)
+    const { waitMinutes } = await context.records.soundings.summary(soundingId)
+    const signal = AbortSignal.any([stopping, AbortSignal.timeout(SOUNDING_LIMIT_MS + waitMinutes * 60_000)])
+    await runSounding(context, soundingId, signal, onWait)
   } catch (error) {
     context.log.error({ err: error, soundingId }, 'a sounding could not be finished')
     const cause = stopping.aborted
@@ -76,16 +100,26 @@ export async function soundOne(context: Context, soundingId: string, stopping: A
   }
 }
 
+/** Settles when the work is done, or when it begins to wait. */
+function untilWaiting(work: (onWait: () => void) => Promise<void>): Promise<void> {
+  return new Promise((resolve, reject) => {
+    work(resolve).then(resolve, reject)
+  })
+}
+
 async function expireAll(context: Context, database: DataSource): Promise<void> {
   const { settings, clock, log } = context
   const now = clock.now()
   const daysAgo = (days: number) => new Date(now.getTime() - days * DAY_MS)
+  await makeWireParts(database)
   const gone = {
     nonces: await expire(database, 'nonce', now),
     sessions: await expire(database, 'session', now),
     invitations: await expire(database, 'invitation', daysAgo(1)),
     pickings: await expire(database, 'picking', daysAgo(30)),
     assignments: await context.records.assignments.purge(daysAgo(settings.undoDays)),
+    pictures: await expire(database, 'sounding_picture', daysAgo(settings.wireDays)),
+    wireParts: await dropWireParts(database, daysAgo(settings.wireDays)),
     wireEntries: await expire(database, 'wire_entry', daysAgo(settings.wireDays)),
     auditEntries: await expire(database, 'audit_entry', daysAgo(settings.auditDays)),
   }

@@ -30,6 +30,8 @@ export interface SummaryRow extends Omit<AssignmentSummary, 'facts'> {
   toolAt: Date
   visit: EvidenceJson | null
   proof: EvidenceJson | null
+  scored: EvidenceJson | null
+  recorded: EvidenceJson | null
   failure: EvidenceJson | null
   complaint: EvidenceJson | null
   score:
@@ -75,10 +77,10 @@ select a.id, a.course_id as "courseId", a.registration_id as "registrationId", a
   json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course,
   json_build_object('id', r.id, 'slug', r.slug, 'name', r.name, 'state', r.state) as tool,
   case when k.id is null then null else json_build_object('id', k.id, 'name', k.name) end as category,
-  (select count(*)::int from score s where s.assignment_id = a.id and s.outcome = 'accepted') as scores,
+  (select count(*)::int from score s where s.assignment_id = a.id and s.outcome = 'accepted' and s.set_aside_by is null) as scores,
   (select json_build_object('id', v.last_wire_id::text, 'at', v.last_at, 'person', p.full_name) from visit v
     left join person p on p.id = v.person_id where v.assignment_id = a.id order by v.last_at desc limit 1) as visit,
-  ${launchEvidence('proof')} as proof, ${launchEvidence('failure')} as failure, ${launchEvidence('complaint')} as complaint,
+  ${launchEvidence('proof')} as proof, ${launchEvidence('scored')} as scored, ${launchEvidence('recorded')} as recorded, ${launchEvidence('failure')} as failure, ${launchEvidence('complaint')} as complaint,
   last.score, last.standing,
   (select json_build_object('id', s.wire_entry_id::text, 'at', s.at, 'person', p.full_name, 'sent', s.sent, 'code', s.code) from score s
     left join person p on p.id = s.person_id where s.assignment_id = a.id and s.outcome = 'refused' order by s.id desc limit 1) as refusal
@@ -123,17 +125,30 @@ export function toFacts(row: SummaryRow): ProofFacts {
     launchProof,
     launchFailure: told(row.failure),
     launchComplaint: told(row.complaint),
-    score: score && {
-      ...evidence(score)!,
-      statement:
-        score.operation === 'delete' ? 'The tool cleared the score.' : `${score.sent} of ${score.sentOutOf} received.`,
-    },
+    // What a sounding saw is proof as well, although nothing of it stays; what is newer stands.
+    score: newer(
+      score && {
+        ...evidence(score)!,
+        statement:
+          score.operation === 'delete'
+            ? 'The tool cleared the score.'
+            : `${score.sent} of ${score.sentOutOf} received.`,
+      },
+      told(row.scored),
+    ),
     scoreRefusal: row.refusal && {
       ...evidence(row.refusal)!,
       statement: `“${row.refusal.sent ?? ''}”. ${ERRORS[row.refusal.code].sentence}`,
     },
-    recorded: score && standing && { ...evidence(score)!, ...recordedOf(row, score, standing) },
+    recorded: newer(
+      score && standing && { ...evidence(score)!, ...recordedOf(row, score, standing) },
+      row.recorded && { ...told(row.recorded)!, agrees: true },
+    ),
   }
+}
+
+function newer<T extends { at: Date }>(a: T | null, b: T | null): T | null {
+  return a && b ? (a.at >= b.at ? a : b) : (a ?? b)
 }
 
 function recordedOf(

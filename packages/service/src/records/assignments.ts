@@ -162,7 +162,7 @@ export class AssignmentRecords {
     const rows = await this.manager.query<{ id: string; isFor: boolean; handedIn: number }[]>(
       `select a.id, ${IS_FOR('$2')} as "isFor",
          coalesce(s.n, 0) as "handedIn"
-       from assignment a left join (select assignment_id, count(*)::int as n from score where person_id = $2 and outcome = 'accepted' and operation = 'replace'
+       from assignment a left join (select assignment_id, count(*)::int as n from score where person_id = $2 and outcome = 'accepted' and operation = 'replace' and set_aside_by is null
          and assignment_id in (select id from assignment where course_id = $1) group by 1) s on s.assignment_id = a.id
        where a.course_id = $1 and a.state in ('draft', 'published') and ($3::text is null or a.id = $3)`,
       [courseId, personId, assignmentId ?? null],
@@ -224,7 +224,7 @@ export class AssignmentRecords {
   /** Notes the last sign of one kind that a launch works or not. */
   async noteLaunch(
     assignmentId: string,
-    kind: 'proof' | 'failure' | 'complaint',
+    kind: 'proof' | 'failure' | 'complaint' | 'scored' | 'recorded',
     evidence: Evidence & { statement: string },
   ): Promise<void> {
     await this.manager.query(

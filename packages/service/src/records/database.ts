@@ -15,6 +15,8 @@ import { Connections1769000000000 } from './migrations/6-connections.js'
 import { Digests1770000000000 } from './migrations/7-digests.js'
 import { Diagnoses1771000000000 } from './migrations/8-diagnoses.js'
 import { Sweeps1772000000000 } from './migrations/9-sweeps.js'
+import { SoundingsInDepth1773000000000 } from './migrations/10-soundings-in-depth.js'
+import { WireInParts1774000000000 } from './migrations/11-wire-in-parts.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -26,6 +28,8 @@ const MIGRATIONS = [
   Digests1770000000000,
   Diagnoses1771000000000,
   Sweeps1772000000000,
+  SoundingsInDepth1773000000000,
+  WireInParts1774000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

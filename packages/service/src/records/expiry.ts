@@ -8,17 +8,20 @@ const AGEING = {
   session: 'expires_at',
   invitation: 'expires_at',
   picking: 'made_at',
+  sounding_picture: 'at',
 } as const
 export type Ageing = keyof typeof AGEING
 
 const SLICE = 5000
+/** Where a row’s place is no name of it, because the table lies in parts. */
+const KEYS: Partial<Record<Ageing, string>> = { wire_entry: 'id' }
 
 /** Deletes rows older than `before`. @returns how many went. */
 export async function expire(database: DataSource, table: Ageing, before: Date): Promise<number> {
   let total = 0
   for (;;) {
     const [, count] = await database.query<[unknown, number]>(
-      `delete from ${table} where ctid = any(array(select ctid from ${table} where ${AGEING[table]} < $1 limit ${SLICE}))`,
+      `delete from ${table} where ${KEYS[table] ?? 'ctid'} = any(array(select ${KEYS[table] ?? 'ctid'} from ${table} where ${AGEING[table]} < $1 limit ${SLICE}))`,
       [before],
     )
     total += count

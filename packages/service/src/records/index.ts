@@ -4,6 +4,8 @@ import { AuditRecords } from './audit.js'
 import { CourseRecords } from './courses.js'
 import { ImpactRecords } from './impact.js'
 import { DiagnosisRecords } from './diagnoses.js'
+import { ExpectationRecords } from './expectations.js'
+import { RehearsalRecords } from './rehearsals.js'
 import { DigestRecords } from './digests.js'
 import { MenuRecords } from './menus.js'
 import { SecretRecords } from './secrets.js'
@@ -56,6 +58,8 @@ export class Records {
   readonly scoreHistory: ScoreHistoryRecords
   readonly scores: ScoreRecords
   readonly soundings: SoundingRecords
+  readonly expectations: ExpectationRecords
+  readonly rehearsals: RehearsalRecords
   readonly sweeps: SweepRecords
   readonly sweepWork: SweepWorkRecords
   readonly wire: WireRecords
@@ -88,6 +92,8 @@ export class Records {
     this.columns = new ColumnRecords(manager)
     this.scores = new ScoreRecords(manager)
     this.soundings = new SoundingRecords(manager)
+    this.expectations = new ExpectationRecords(manager)
+    this.rehearsals = new RehearsalRecords(manager)
     this.sweeps = new SweepRecords(manager)
     this.sweepWork = new SweepWorkRecords(manager)
     this.wire = new WireRecords(manager)

@@ -54,7 +54,7 @@ export class ReconciliationRecords {
              filter (where s.outcome = 'accepted' and s.operation in ('replace', 'delete')), '[]') as received,
            (array_agg(json_build_object('at', s.at, 'code', s.code, 'sent', s.sent) order by s.id desc) filter (where s.outcome = 'refused'))[1] as refused
          from assignment c join assignment a on a.id = c.id or a.merged_into = c.id join score s on s.assignment_id = a.id
-         where c.id = $1 group by 1
+         where c.id = $1 and s.set_aside_by is null group by 1
        )
        select p.id, p.full_name as "fullName", p.username, p.subject, p.sourced_id as "sourcedId", p.email, e.state, r.standing, r.points as derived,
          coalesce(r.overridden, false) as overridden, coalesce(r.exempt, false) as exempt, r.grading, v.first_at as "openedAt",

@@ -69,6 +69,18 @@ export class RosterRecords {
     return { rows, mark: rows[0]?.mark ?? null }
   }
 
+  /** How many people a tool may read in a course, and when it last did. */
+  async offered(courseId: string, registrationId: string): Promise<{ members: number; lastReadAt: Date | null }> {
+    const [row] = await this.manager.query<{ members: number; lastReadAt: Date | null }[]>(
+      `select (count(*) filter (where e.role <> 'test_learner' or t.roster_test_learner))::int as members,
+         (select at from roster_reading where registration_id = $2 and course_id = $1) as "lastReadAt"
+       from enrolment e join person p on p.id = e.person_id join registration t on t.id = $2
+       where e.course_id = $1 and e.state = 'active' and p.closed_at is null`,
+      [courseId, registrationId],
+    )
+    return row!
+  }
+
   /** From where on changes can be asked for, when a page is empty. */
   async mark(): Promise<string> {
     const [row] = await this.manager.query<{ mark: string }[]>(

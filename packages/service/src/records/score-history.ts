@@ -62,7 +62,7 @@ export class ScoreHistoryRecords {
   async list(courseId: string, asked: HistoryQuestion): Promise<Page<HistoryRow>> {
     const rows = await this.manager.query<HistoryRow[]>(
       `select s.id::text as id, s.at, s.operation, s.outcome, s.code, s.sent, s.sent_out_of as "sentOutOf", s.sent_at as "sentAt", s.activity, s.grading, s.points,
-         s.out_of as "outOf", s.points_before as "pointsBefore", s.comment, s.wire_entry_id::text as "wireEntryId", s.evidence,
+         s.out_of as "outOf", s.points_before as "pointsBefore", s.comment, s.wire_entry_id::text as "wireEntryId", s.evidence, s.set_aside_by as "setAsideBy",
          case when b.id is null then null else ${ref('b')} end as by, ${ref('p')} as person, ${column} as "column", ${tool} as tool
        from score s join assignment a on a.id = s.assignment_id join registration t on t.id = a.registration_id join person p on p.id = s.person_id
        left join person b on b.id = s.by_person_id
@@ -91,7 +91,7 @@ export class ScoreHistoryRecords {
          select s.id, s.at, s.points, s.points_before, a.id as column_id, a.registration_id,
            case when s.at - lag(s.at) over (partition by a.registration_id order by s.id) <= make_interval(secs => $4) then 0 else 1 end as begins
          from score s join assignment a on a.id = s.assignment_id
-         where a.course_id = $1 and s.at >= $2 and s.outcome = 'accepted' and s.operation in ('replace', 'delete')
+         where a.course_id = $1 and s.at >= $2 and s.outcome = 'accepted' and s.operation in ('replace', 'delete') and s.set_aside_by is null
        ), rows_of as (select *, sum(begins) over (partition by registration_id order by id) as burst from entries)
        select ${tool} as tool, x."from", x."to", x.scores, x.changed, x."firstId", x."lastId",
          (select json_agg(${column} order by a.title) from assignment a where a.id = any(x.columns)) as columns

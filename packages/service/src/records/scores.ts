@@ -69,6 +69,8 @@ export interface TrailRow {
   evidence: string | null
   resultData: { kind: 'text' | 'url'; value: string } | null
   mergedFrom: string | null
+  /** The sounding that left it, or `reset` for a rehearsal begun afresh; it counts for nothing. */
+  setAsideBy: string | null
   counts: boolean
 }
 export interface StandingRow {
@@ -135,7 +137,7 @@ full join (select assignment_id, person_id, max(at) as at from score
 
 const BY = `case when b.id is null then null else json_build_object('id', b.id, 'fullName', b.full_name, 'username', b.username) end as by`
 const ENTRY = `s.id::text as id, s.at, s.operation, s.outcome, s.code, s.sent, s.sent_out_of as "sentOutOf", s.sent_at as "sentAt", s.activity, s.grading, s.points,
-  s.out_of as "outOf", s.points_before as "pointsBefore", s.comment, s.wire_entry_id::text as "wireEntryId", s.evidence, s.result_data as "resultData", ${BY}`
+  s.out_of as "outOf", s.points_before as "pointsBefore", s.comment, s.wire_entry_id::text as "wireEntryId", s.evidence, s.result_data as "resultData", s.set_aside_by as "setAsideBy", ${BY}`
 
 export class ScoreRecords {
   constructor(private readonly manager: EntityManager) {}
@@ -202,20 +204,56 @@ export class ScoreRecords {
     return this.manager.query(`select id, counting, points from assignment where id = any($1)`, [columnIds])
   }
 
-  /** What tools sent to columns, and to those merged into them, oldest first by person. */
-  steps(columnIds: readonly string[]): Promise<StepRow[]> {
+  /** What tools sent to columns, and to those merged into them, oldest first by person; of one person only where one is named. */
+  steps(columnIds: readonly string[], personId: string | null = null): Promise<StepRow[]> {
     return this.manager.query(
       `select coalesce(a.merged_into, a.id) as "assignmentId", s.person_id as "personId", s.id::text as id, s.at, s.operation, s.fraction::text as fraction, s.sent,
          s.sent_out_of as "sentOutOf", s.sent_at as "sentAt", s.activity, s.grading, s.comment, s.submitted_at as "submittedAt"
        from assignment a join score s on s.assignment_id = a.id
-       where coalesce(a.merged_into, a.id) = any($1) and s.outcome = 'accepted' and s.operation in ('replace', 'delete', 'progress')
+       where coalesce(a.merged_into, a.id) = any($1) and s.outcome = 'accepted' and s.operation in ('replace', 'delete', 'progress') and s.set_aside_by is null
+         and ($2::text is null or s.person_id = $2)
        order by s.person_id, coalesce(s.sent_at, s.at), s.id`,
-      [columnIds],
+      [columnIds, personId],
     )
   }
 
-  /** Sets what was derived, and clears the derived part of everybody else in these columns. */
-  async setDerived(columnIds: readonly string[], rows: readonly DerivedRow[]): Promise<void> {
+  /** Marks what came for a person since an entry as left by a sounding. @returns how many entries that were */
+  async setAside(mark: {
+    assignmentId: string
+    personId: string
+    since: string | null
+    soundingId: string
+  }): Promise<number> {
+    const [, count] = await this.manager.query<[unknown, number]>(
+      `update score s set set_aside_by = $4 from assignment a where a.id = s.assignment_id and (a.id = $1 or a.merged_into = $1) and s.person_id = $2
+         and s.id > coalesce($3::bigint, 0) and s.by_person_id is null and s.outcome = 'accepted' and s.operation in ('replace', 'delete', 'progress') and s.set_aside_by is null`,
+      [mark.assignmentId, mark.personId, mark.since, mark.soundingId],
+    )
+    return count
+  }
+
+  /** Scores that a tool sent since then for a person to columns of its own in a course: those of a link, and those of none. */
+  elsewhere(link: {
+    courseId: string
+    resourceLinkId: string
+    registrationId: string
+    personId: string
+    since: Date
+  }): Promise<{ title: string; sent: string | null; sentOutOf: string | null; wireEntryId: string | null }[]> {
+    return this.manager.query(
+      `select a.title, s.sent, s.sent_out_of as "sentOutOf", s.wire_entry_id::text as "wireEntryId" from score s join assignment a on a.id = s.assignment_id
+       where a.course_id = $1 and a.registration_id = $3 and (a.tied_to = $2 or a.tied_to is null) and a.state = 'column' and s.person_id = $4
+         and s.at >= $5 order by s.id desc limit 5`,
+      [link.courseId, link.resourceLinkId, link.registrationId, link.personId, link.since],
+    )
+  }
+
+  /** Sets what was derived, and clears the derived part of everybody else in these columns; of one person only where one is named. */
+  async setDerived(
+    columnIds: readonly string[],
+    rows: readonly DerivedRow[],
+    personId: string | null = null,
+  ): Promise<void> {
     await this.manager.query(
       `with given as (
          select * from json_to_recordset($2::json) as x("assignmentId" text, "personId" text, fraction numeric, points numeric, sent text, "sentOutOf" text, "scoreId" bigint,
@@ -224,7 +262,7 @@ export class ScoreRecords {
        ), cleared as (
          update result r set fraction = null, points = null, sent = null, sent_out_of = null, score_id = null, at = null, attempts = 0, counted = 0, sum = 0, sent_at = null,
            activity = null, grading = null, heard_at = null, comment = null, submitted_at = null
-         where r.assignment_id = any($1) and not exists (select 1 from given x where x."assignmentId" = r.assignment_id and x."personId" = r.person_id)
+         where r.assignment_id = any($1) and ($3::text is null or r.person_id = $3) and not exists (select 1 from given x where x."assignmentId" = r.assignment_id and x."personId" = r.person_id)
        )
        insert into result as r (assignment_id, person_id, fraction, points, sent, sent_out_of, score_id, at, attempts, counted, sum, out_of, counting, last_id, last_operation,
          activity, grading, heard_at, sent_at, comment, submitted_at)
@@ -235,7 +273,7 @@ export class ScoreRecords {
          score_id = excluded.score_id, at = excluded.at, attempts = excluded.attempts, counted = excluded.counted, sum = excluded.sum, out_of = excluded.out_of,
          counting = excluded.counting, last_id = excluded.last_id, last_operation = excluded.last_operation, activity = excluded.activity, grading = excluded.grading,
          heard_at = excluded.heard_at, sent_at = excluded.sent_at, comment = excluded.comment, submitted_at = excluded.submitted_at`,
-      [columnIds, JSON.stringify(rows)],
+      [columnIds, JSON.stringify(rows), personId],
     )
   }
 
@@ -282,7 +320,7 @@ export class ScoreRecords {
   perHour(since: Date, courseIds: readonly string[] | null): Promise<{ hour: Date; scores: number }[]> {
     return this.manager.query(
       `select date_trunc('hour', s.at) as hour, count(*)::int as scores from score s
-   where s.at >= $1 and s.outcome = 'accepted' and s.by_person_id is null
+   where s.at >= $1 and s.outcome = 'accepted' and s.by_person_id is null and s.set_aside_by is null
          and ($2::text[] is null or s.assignment_id in (select id from assignment where course_id = any($2)))
        group by 1 order by 1`,
       [since, courseIds],

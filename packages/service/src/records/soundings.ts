@@ -1,5 +1,5 @@
 import { Refusal, type ToolState } from '@bathyscribe/contract'
-import type { Finding, Verdict } from '@bathyscribe/core/checks'
+import type { Depth, Finding, Follower, Verdict } from '@bathyscribe/core/checks'
 import type { EntityManager } from 'typeorm'
 import { violatedKey } from './database.js'
 import { SoundingRecord } from './entities/soundings.js'
@@ -8,6 +8,12 @@ import { momentOf, readCursor, toPage, type Page } from './paging.js'
 export interface SoundingSummary {
   id: string
   state: 'running' | 'done' | 'interrupted'
+  depth: Depth
+  follower: Follower
+  pilot: { id: string; fullName: string; username: string } | null
+  waitMinutes: number
+  /** What a person is to do, and until when it is waited for. */
+  waiting: { for: string; until: string } | null
   verdict: Verdict | null
   cause: string | null
   startedAt: Date
@@ -20,7 +26,9 @@ export interface SoundingSummary {
 }
 
 const SUMMARY = `
-select s.id, s.state, s.verdict, s.cause, s.started_at as "startedAt", s.ended_at as "endedAt",
+select s.id, s.state, s.verdict, s.cause, s.started_at as "startedAt", s.ended_at as "endedAt", s.depth, s.follower, s.wait_minutes as "waitMinutes",
+  case when s.state = 'running' and s.waits_for is not null then json_build_object('for', s.waits_for, 'until', s.waits_until) end as waiting,
+  case when q.id is null then null else json_build_object('id', q.id, 'fullName', q.full_name, 'username', q.username) end as pilot,
   json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) as assignment,
   json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course,
   json_build_object('id', r.id, 'slug', r.slug, 'name', r.name, 'state', r.state) as tool,
@@ -28,7 +36,7 @@ select s.id, s.state, s.verdict, s.cause, s.started_at as "startedAt", s.ended_a
   coalesce((select json_agg(json_build_object('stage', f.stage, 'verdict', f.verdict) order by f.position)
     from sounding_finding f where f.sounding_id = s.id), '[]') as stages
 from sounding s join assignment a on a.id = s.assignment_id join course c on c.id = a.course_id
-join registration r on r.id = a.registration_id left join person p on p.id = s.person_id`
+join registration r on r.id = a.registration_id left join person p on p.id = s.person_id left join person q on q.id = s.pilot_id`
 
 export class SoundingRecords {
   constructor(private readonly manager: EntityManager) {}
@@ -45,8 +53,8 @@ export class SoundingRecords {
 
   async addFinding(soundingId: string, position: number, finding: Finding): Promise<void> {
     await this.manager.query(
-      `insert into sounding_finding (sounding_id, position, stage, check_name, verdict, statement, cause, remedy, wire_entry_id, duration_ms)
-       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+      `insert into sounding_finding (sounding_id, position, stage, check_name, verdict, statement, cause, remedy, wire_entry_id, picture_id, duration_ms)
+       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
       [
         soundingId,
         position,
@@ -57,6 +65,7 @@ export class SoundingRecords {
         finding.cause,
         finding.remedy,
         finding.wireEntryId,
+        finding.pictureId,
         finding.durationMs,
       ],
     )
@@ -70,10 +79,35 @@ export class SoundingRecords {
   async interruptOlderThan(startedBefore: Date, at: Date): Promise<number> {
     const [, count] = await this.manager.query<[unknown, number]>(
       `update sounding set state = 'interrupted', ended_at = $2, cause = 'The service was stopped in the middle; run it again.'
-       where state = 'running' and started_at < $1`,
+       where state = 'running' and greatest(started_at, coalesce(waits_until, started_at)) < $1`,
       [startedBefore, at],
     )
     return count
+  }
+
+  /** Notes what a person is to do, and until when it is waited for; null when nothing is waited for any more. */
+  async setWaiting(id: string, waiting: { for: string; until: Date } | null): Promise<void> {
+    await this.manager.query(
+      `update sounding set waits_for = $2, waits_until = coalesce($3, waits_until) where id = $1`,
+      [id, waiting?.for ?? null, waiting?.until ?? null],
+    )
+  }
+
+  async addPicture(picture: { id: string; soundingId: string; at: Date; mediaType: string; bytes: Buffer }) {
+    await this.manager.query(
+      `insert into sounding_picture (id, sounding_id, at, media_type, bytes) values ($1, $2, $3, $4, $5)`,
+      [picture.id, picture.soundingId, picture.at, picture.mediaType, picture.bytes],
+    )
+  }
+
+  /** @throws Refusal when there is none, or none any more */
+  async picture(soundingId: string, id: string): Promise<{ mediaType: string; bytes: Buffer }> {
+    const [row] = await this.manager.query<{ mediaType: string; bytes: Buffer }[]>(
+      `select media_type as "mediaType", bytes from sounding_picture where sounding_id = $1 and id = $2`,
+      [soundingId, id],
+    )
+    if (!row) throw new Refusal('sounding.no_picture', id)
+    return row
   }
 
   async interrupt(id: string, at: Date, cause: string): Promise<void> {
@@ -86,9 +120,28 @@ export class SoundingRecords {
     return row
   }
 
+  /** The newest of an assignment that found nothing wrong, with its findings. */
+  async lastPassed(assignmentId: string): Promise<{ id: string; findings: Finding[] } | undefined> {
+    const [row] = await this.manager.query<{ id: string }[]>(
+      `select id from sounding where assignment_id = $1 and verdict = 'pass' order by started_at desc limit 1`,
+      [assignmentId],
+    )
+    return row && { id: row.id, findings: await this.findings(row.id) }
+  }
+
+  /** The newest of an assignment that passed before another. */
+  async passedBefore(assignmentId: string, id: string): Promise<string | undefined> {
+    const [row] = await this.manager.query<{ id: string }[]>(
+      `select s.id from sounding s where s.assignment_id = $1 and s.id <> $2 and s.verdict = 'pass'
+         and s.started_at <= (select started_at from sounding where id = $2) order by s.started_at desc limit 1`,
+      [assignmentId, id],
+    )
+    return row?.id
+  }
+
   findings(id: string): Promise<Finding[]> {
     return this.manager.query(
-      `select stage, check_name as "check", verdict, statement, cause, remedy, wire_entry_id::text as "wireEntryId", duration_ms as "durationMs"
+      `select stage, check_name as "check", verdict, statement, cause, remedy, wire_entry_id::text as "wireEntryId", picture_id as "pictureId", duration_ms as "durationMs"
        from sounding_finding where sounding_id = $1 order by position`,
       [id],
     )

@@ -1,4 +1,4 @@
-import type { Verdict } from '@bathyscribe/core/checks'
+import type { Depth, Follower, Verdict } from '@bathyscribe/core/checks'
 import type { LinkChange } from '@bathyscribe/core/sweeps'
 import type { EntityManager } from 'typeorm'
 
@@ -6,6 +6,8 @@ export interface ClaimedLink {
   sweepId: string
   assignmentId: string
   personId: string | null
+  depth: Depth
+  follower: Follower
   verdictBefore: Verdict | null
   tookBeforeMs: number | null
 }
@@ -45,15 +47,15 @@ export class SweepWorkRecords {
     await this.manager.query(`select pg_advisory_xact_lock(hashtext('bathyscribe sweep'))`)
     const [rows] = await this.manager.query<[ClaimedLink[], number]>(
       `update sweep_link l set state = 'running', worker = $1, beat_at = $2 from (
-         select w.sweep_id, w.assignment_id, w.person_id from (
-           select l.sweep_id, l.assignment_id, s.person_id, s.started_at, l.position,
+         select w.sweep_id, w.assignment_id, w.person_id, w.depth, w.follower from (
+           select l.sweep_id, l.assignment_id, s.person_id, s.depth, s.follower, s.started_at, l.position,
              row_number() over (partition by l.host order by s.started_at, l.position) +
                (select count(*) from sweep_link r where r.host = l.host and r.state = 'running') as n
            from sweep_link l join sweep s on s.id = l.sweep_id
            where l.state = 'waiting' and s.state = 'running' and (l.not_before is null or l.not_before <= $2)) w
          where w.n <= $4 order by w.started_at, w.position limit $3) x
        where l.sweep_id = x.sweep_id and l.assignment_id = x.assignment_id
-       returning l.sweep_id as "sweepId", l.assignment_id as "assignmentId", x.person_id as "personId", l.verdict_before as "verdictBefore", l.took_before_ms as "tookBeforeMs"`,
+       returning l.sweep_id as "sweepId", l.assignment_id as "assignmentId", x.person_id as "personId", x.depth, x.follower, l.verdict_before as "verdictBefore", l.took_before_ms as "tookBeforeMs"`,
       [worker, now, limits.slots, limits.perHost],
     )
     return rows

@@ -1,5 +1,5 @@
 import { Refusal, type ToolState } from '@bathyscribe/contract'
-import type { Verdict } from '@bathyscribe/core/checks'
+import type { Depth, Follower, Verdict } from '@bathyscribe/core/checks'
 import type { LinkChange } from '@bathyscribe/core/sweeps'
 import type { EntityManager } from 'typeorm'
 import { momentOf, readCursor, toPage, type Page } from './paging.js'
@@ -12,6 +12,8 @@ export interface SweepRow {
   endedAt: Date | null
   before: string | null
   scheduled: boolean
+  depth: Depth
+  follower: Follower
   by: { id: string; fullName: string; username: string } | null
   links: number
   done: number
@@ -49,7 +51,7 @@ export interface LinkToSound {
 // A sweep is seen by those who may see every link of it. $1: the courses that somebody teaches, null for all.
 const SEEN = `($1::text[] is null or not exists (select 1 from sweep_link v where v.sweep_id = s.id and v.course_id <> all($1)))`
 const SWEEP = `
-select s.id, s.title, s.state, s.started_at as "startedAt", s.ended_at as "endedAt", s.before_id as before, s.schedule_id is not null as scheduled,
+select s.id, s.title, s.state, s.started_at as "startedAt", s.ended_at as "endedAt", s.before_id as before, s.schedule_id is not null as scheduled, s.depth, s.follower,
   case when p.id is null then null else json_build_object('id', p.id, 'fullName', p.full_name, 'username', p.username) end as by, n.*
 from sweep s left join person p on p.id = s.person_id
 cross join lateral (
@@ -107,13 +109,24 @@ export class SweepRecords {
       personId: string
       scheduleId: string | null
       startedAt: Date
+      depth: Depth
+      follower: Follower
     },
     links: readonly LinkToSound[],
   ): Promise<void> {
     await this.manager.query(
-      `insert into sweep (id, title, scope_key, person_id, schedule_id, state, started_at, before_id) values ($1, $2, $3, $4, $5, 'running', $6,
+      `insert into sweep (id, title, scope_key, person_id, schedule_id, state, started_at, depth, follower, before_id) values ($1, $2, $3, $4, $5, 'running', $6, $7, $8,
          (select b.id from sweep b where b.scope_key = $3 and b.state = 'done' order by b.started_at desc limit 1))`,
-      [sweep.id, sweep.title, sweep.scopeKey, sweep.personId, sweep.scheduleId, sweep.startedAt],
+      [
+        sweep.id,
+        sweep.title,
+        sweep.scopeKey,
+        sweep.personId,
+        sweep.scheduleId,
+        sweep.startedAt,
+        sweep.depth,
+        sweep.follower,
+      ],
     )
     await this.manager.query(
       `insert into sweep_link (sweep_id, assignment_id, course_id, registration_id, host, position, verdict_before, took_before_ms)

@@ -54,6 +54,8 @@ export interface WireFilter {
   kind?: string | undefined
   outcome?: string | undefined
   search?: string | undefined
+  direction?: 'sent' | 'received' | undefined
+  since?: Date | undefined
   limit: number
   cursor?: string | undefined
 }
@@ -77,7 +79,13 @@ export class WireRecords {
     add('w.person_id = ?', filter.personId)
     add('w.kind = ?', filter.kind)
     add('w.outcome = ?', filter.outcome)
-    add('(w.code ilike ? or w.statement ilike ?)', filter.search ? likePattern(filter.search) : undefined)
+    add('w.direction = ?', filter.direction)
+    add('w.at >= ?', filter.since)
+    // Whatever identifier somebody has in hand stands somewhere in what was sent; secrets were masked before.
+    add(
+      '(w.code ilike ? or w.statement ilike ? or w.request::text ilike ?)',
+      filter.search ? likePattern(filter.search) : undefined,
+    )
     add('w.id < ?::bigint', serialOf(filter.cursor))
     values.push(filter.limit + 1)
     const rows = await this.manager.query<WireRow[]>(
@@ -85,6 +93,40 @@ export class WireRecords {
       values,
     )
     return toPage(rows, filter.limit, (last) => [last.id])
+  }
+
+  /**
+   * The newest received message since then that was refused and was about an assignment: by its tool, or, where it could not be told whose it was, by the address that it was
+   * sent to.
+   */
+  async lastRefusal(about: {
+    registrationId: string
+    assignmentId: string
+    kinds: readonly string[]
+    since: Date
+  }): Promise<{ id: string; code: string | null; statement: string; otherTool: string | null } | undefined> {
+    const [row] = await this.manager.query<
+      { id: string; code: string | null; statement: string; otherTool: string | null }[]
+    >(
+      `select w.id::text as id, w.code, w.statement, case when t.id <> $3 then t.name end as "otherTool" from wire_entry w left join registration t on t.id = w.registration_id
+       where w.at >= $1 and w.outcome = 'refused' and w.direction = 'received' and w.kind = any($2)
+         and (w.registration_id = $3 and (w.assignment_id is null or w.assignment_id = $4)
+           or w.registration_id is distinct from $3 and position('/' || $4 || '/' in w.request->>'url') > 0)
+       order by w.id desc limit 1`,
+      [about.since, about.kinds, about.registrationId, about.assignmentId],
+    )
+    return row
+  }
+
+  /** The last accepted message of the same kind, direction and link before one; of the same person, if there is one. */
+  async lastGoodBefore(id: string): Promise<string | undefined> {
+    const [row] = await this.manager.query<{ id: string }[]>(
+      `select g.id::text as id from wire_entry w join wire_entry g on g.id < w.id and g.kind = w.kind and g.direction = w.direction and g.outcome = 'accepted'
+         and g.registration_id is not distinct from w.registration_id and (w.assignment_id is null or g.assignment_id = w.assignment_id)
+       where w.id = $1 order by (g.person_id is not distinct from w.person_id) desc, g.id desc limit 1`,
+      [id],
+    )
+    return row?.id
   }
 
   async show(id: string): Promise<WireDetailRow> {

@@ -77,6 +77,13 @@ export const Settings = z.strictObject({
     .max(60_000)
     .default(10_000)
     .describe('limit for one outgoing request; milliseconds'),
+  browser: z
+    .string()
+    .max(500)
+    .default('')
+    .describe(
+      'path of Chromium, for soundings through a browser; looked for where Debian puts it unless given, `none` for none',
+    ),
   clockToleranceSeconds: z.coerce
     .number()
     .int()

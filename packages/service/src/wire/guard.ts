@@ -45,12 +45,9 @@ function toBlockList(ranges: readonly string[]): BlockList {
   return list
 }
 
-/**
- * An HTTP agent that asks the guard about the very address it is going to connect to, after the name was resolved: a name that
- * is answered differently a second time gains nothing. Literal addresses never reach `lookup`; `checkHost` is for them.
- */
-export function guardedAgent(mayCall: (address: string) => boolean, timeoutMs: number): Agent {
-  const guarded: LookupFunction = (hostname, options, callback) => {
+/** Resolves names, and gives only addresses that may be called. */
+export function guardedLookup(mayCall: (address: string) => boolean): LookupFunction {
+  return (hostname, options, callback) => {
     lookup(hostname, { ...options, all: true }, (error, addresses: LookupAddress[]) => {
       if (error) return callback(error, '', 0)
       const good = addresses.filter((one) => mayCall(one.address))
@@ -59,8 +56,15 @@ export function guardedAgent(mayCall: (address: string) => boolean, timeoutMs: n
       callback(null, good[0]!.address, good[0]!.family)
     })
   }
+}
+
+/**
+ * An HTTP agent that asks the guard about the very address it is going to connect to, after the name was resolved: a name that
+ * is answered differently a second time gains nothing. Literal addresses never reach `lookup`; `checkHost` is for them.
+ */
+export function guardedAgent(mayCall: (address: string) => boolean, timeoutMs: number): Agent {
   return new Agent({
-    connect: { lookup: guarded, timeout: timeoutMs },
+    connect: { lookup: guardedLookup(mayCall), timeout: timeoutMs },
     headersTimeout: timeoutMs,
     bodyTimeout: timeoutMs,
     maxHeaderSize: 32 * 1024,

@@ -145,13 +145,19 @@ async function unfold(bytes: Buffer, encoding: string): Promise<string> {
 }
 
 /** Says in our words why nothing came back. The cause keeps the library's own error for the log. */
-function toRefusal(error: unknown, url: URL): Refusal {
+export function toRefusal(error: unknown, url: URL): Refusal {
   for (let at = error; at instanceof Error; at = at.cause) if (at instanceof Refusal) return at
   const { name = '', code = '', message = '' } = error as { name?: string; code?: string; message?: string }
   if (name === 'TimeoutError' || /TIMEOUT/.test(code))
     return new Refusal('outgoing.timeout', url.host, undefined, { cause: error })
   if (code === 'ENOTFOUND' || code === 'EAI_AGAIN')
     return new Refusal('outgoing.name_unknown', url.hostname, undefined, { cause: error })
+  if (/HPE_HEADER_OVERFLOW|UND_ERR_HEADERS_OVERFLOW/.test(code))
+    return new Refusal('outgoing.head_too_large', url.host, undefined, { cause: error })
+  if (/CERTIFICATE_REQUIRED|BAD_CERTIFICATE/.test(code))
+    return new Refusal('outgoing.wants_certificate', url.host, undefined, { cause: error })
+  if (/UND_ERR_SOCKET|ECONNRESET|EPIPE/.test(code))
+    return new Refusal('outgoing.cut_off', url.host, undefined, { cause: error })
   if (/CERT|TLS|SSL|SELF_SIGNED|UNABLE_TO/.test(code))
     return new Refusal('outgoing.tls', `${url.host}: ${code}`, undefined, { cause: error })
   return new Refusal('outgoing.unreachable', `${url.host}: ${code || message.slice(0, 80)}`, undefined, {

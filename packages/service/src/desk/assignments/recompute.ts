@@ -5,12 +5,17 @@ import type { DerivedRow, StepRow } from '../../records/scores.js'
 /**
  * Derives every result of columns anew out of their trails, as their points and counting are now. The caller holds their locks. The instructor's own word stays.
  * Three statements, however many there are.
+ * @param personId one person’s results only
  */
-export async function recompute(records: Records, columnIds: readonly string[]): Promise<void> {
+export async function recompute(
+  records: Records,
+  columnIds: readonly string[],
+  personId: string | null = null,
+): Promise<void> {
   if (columnIds.length === 0) return
   const columns = new Map((await records.scores.countings(columnIds)).map((one) => [one.id, one]))
   const trails = new Map<string, StepRow[]>()
-  for (const step of await records.scores.steps(columnIds)) {
+  for (const step of await records.scores.steps(columnIds, personId)) {
     const key = `${step.assignmentId} ${step.personId}`
     const trail = trails.get(key)
     if (trail) trail.push(step)
@@ -19,6 +24,7 @@ export async function recompute(records: Records, columnIds: readonly string[]):
   await records.scores.setDerived(
     columnIds,
     [...trails.values()].map((trail) => derivedRow(trail, columns.get(trail[0]!.assignmentId)!)),
+    personId,
   )
 }
 

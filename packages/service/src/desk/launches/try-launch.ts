@@ -1,22 +1,34 @@
 import { Refusal, type LaunchTry } from '@bathyscribe/contract'
-import { launchRefusal, visibleText } from '@bathyscribe/core/checks'
+import { hidden, launchRefusal, visibleText, type Follower } from '@bathyscribe/core/checks'
+import type { Claims } from '@bathyscribe/core/lti13'
+import type { Parameter } from '@bathyscribe/core/oauth1'
+import { CookieJar } from 'tough-cookie'
 import type { z } from 'zod'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { PersonRecord } from '../../records/entities/people.js'
 import type { Link } from '../../records/statements/links.js'
-import { answerKept, followLaunch, type Followed } from '../../wire/follow-launch.js'
+import type { LookedAt } from '../../wire/browser/follow.js'
+import { answerKept, followLaunch, toFollowed, type Followed } from '../../wire/follow-launch.js'
 import { clip } from '../../wire/mask.js'
 import type { Context } from '../context.js'
-import type { Parameter } from '@bathyscribe/core/oauth1'
 import { launchEntry } from './launch-entry.js'
 import type { LaunchOptions } from './launch-facts.js'
 import { launchObstacle } from './obstacles.js'
+import { reviewObstacle } from './open-review.js'
+import { originsOf } from './stage-origins.js'
 import { prepareLaunch } from './prepare-launch.js'
 import { tryLaunch13 } from './try-launch-13.js'
 
 /** A launch that the service itself posted, with what came back and the entry that shows it. */
 export interface TriedLaunch {
   followed: Followed
+  /** What was posted to the tool; undefined when it never came to that. Claims of LTI 1.3 only. */
+  sent: { url: string; fields: Parameter[]; claims?: Claims } | undefined
+  jar: CookieJar
+  /** What a browser saw of it, when one followed. */
+  seen: LookedAt | null
+  /** What mends it, where that is known already. */
+  remedy: string | null
   /** Why the tool did not take it, quoting the tool; undefined when it did. */
   refusal: string | undefined
   wireEntryId: string
@@ -51,44 +63,65 @@ async function personFor(
   return first
 }
 
+export interface TryOptions extends LaunchOptions {
+  kind: 'try' | 'probe'
+  soundingId?: string
+  label?: string
+  signal?: AbortSignal
+  follower?: Follower
+  /** Whose submission is to be reviewed. */
+  about?: Link
+}
+
 /** Posts a launch as a browser would and follows it, leaving a wire entry. @throws Refusal when we would not launch at all. */
-export async function tryLaunch(
-  context: Context,
-  link: Link,
-  options: LaunchOptions & { kind: 'try' | 'probe'; soundingId?: string; label?: string; signal?: AbortSignal },
-): Promise<TriedLaunch> {
-  const obstacle = launchObstacle(link, context.clock.now())
+export async function tryLaunch(context: Context, link: Link, options: TryOptions): Promise<TriedLaunch> {
+  const obstacle = (options.about ? reviewObstacle : launchObstacle)(link, context.clock.now())
   if (obstacle !== undefined) throw new Refusal(obstacle)
-  const { followed, sent, claims } = await send(context, link, options)
-  const refusal = launchRefusal(followed)
+  const { followed, sent, jar, seen, remedy } = await send(context, link, options)
+  // What the browser did not show was not refused by the tool: it is judged by what was seen.
+  const refusal = followed.failure === null && seen && hidden(seen.seen) ? undefined : launchRefusal(followed)
   const statement = `${options.label ? `${options.label}: ` : ''}${refusal ?? `The tool answered ${followed.status}.`}`
+  const shown = sent && { url: sent.url, fields: sent.claims ? [] : sent.fields }
   const written = await context.statements.writeMessage(
-    launchEntry(context, link, sent, {
+    launchEntry(context, link, shown, {
       kind: options.kind,
       outcome: refusal === undefined ? 'accepted' : followed.status === 0 && !followed.returned ? 'failed' : 'refused',
       code: followed.code,
       statement: clip(statement),
       durationMs: followed.durationMs,
       soundingId: options.soundingId ?? null,
-      ...(claims !== undefined && sent && { request: { method: 'POST', url: sent.url, body: JSON.stringify(claims) } }),
+      ...(sent?.claims && { request: { method: 'POST', url: sent.url, body: JSON.stringify(sent.claims) } }),
       response: answerKept(followed),
     }),
   )
   if (!written.written) throw new Error('A launch entry has neither nonce nor score, so it is always written.')
-  return { followed, refusal, wireEntryId: written.wireEntryId }
+  return { followed, refusal, sent, jar, seen, remedy, wireEntryId: written.wireEntryId }
 }
 
 async function send(
   context: Context,
   link: Link,
-  options: LaunchOptions & { signal?: AbortSignal },
-): Promise<{ followed: Followed; sent: { url: string; fields: Parameter[] } | undefined; claims?: unknown }> {
-  if (link.registration.version === '1.3') {
-    const { followed, sent } = await tryLaunch13(context, link, options)
-    return { followed, sent: sent && { url: sent.url, fields: [] }, ...(sent && { claims: sent.claims }) }
-  }
+  options: TryOptions,
+): Promise<Pick<TriedLaunch, 'followed' | 'sent' | 'jar' | 'seen' | 'remedy'>> {
+  if (link.registration.version === '1.3') return tryLaunch13(context, link, options)
   const prepared = prepareLaunch(context, link, options)
-  return { followed: await followLaunch(context.outgoing, { ...prepared, signal: options.signal }), sent: prepared }
+  const jar = new CookieJar()
+  if (options.follower !== 'browser')
+    return {
+      followed: await followLaunch(context.outgoing, { ...prepared, jar, signal: options.signal }),
+      sent: prepared,
+      jar,
+      seen: null,
+      remedy: null,
+    }
+  const seen = await context.browser.follow({
+    ...prepared,
+    platformUrl: context.settings.publicUrl,
+    origins: originsOf(link),
+    target: options.target ?? link.resource.documentTarget,
+    signal: options.signal,
+  })
+  return { followed: toFollowed(seen.walked), sent: prepared, jar, seen, remedy: null }
 }
 
 /** Tries a launch on a person's wish, and notes what it proves. */

@@ -11,7 +11,7 @@ const OPEN_HOURS = 12
 /** Begins a picking: the question is kept, so that whatever comes back has a place. @throws Refusal */
 export async function openPicker(
   context: Context,
-  actor: Actor,
+  actor: Pick<Actor, 'id'>,
   courseId: string,
   wanted: z.output<typeof NewPicking>,
 ): Promise<PickingRow> {
@@ -46,7 +46,12 @@ export async function openPicker(
 }
 
 /** Gives an open picking up; an answered one stays as it is. */
-export async function leavePicking(context: Context, actor: Actor, courseId: string, id: string): Promise<void> {
+export async function leavePicking(
+  context: Context,
+  actor: Pick<Actor, 'id'>,
+  courseId: string,
+  id: string,
+): Promise<void> {
   await context.records.pickings.show(courseId, id, actor.id)
   await context.records.pickings.close(id, { state: 'left' })
 }

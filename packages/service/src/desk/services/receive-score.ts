@@ -57,7 +57,7 @@ export async function receiveScore(context: Context, call: ScoreCall): Promise<v
         context,
         caller,
         { method: 'POST', url: call.url, started, kind: 'score', body: call.text },
-        { outcome: 'refused', statement: sentenceOf(error), code: error.code, detail: error.detail },
+        { outcome: 'refused', statement: sentenceOf(error), code: error.code, detail: error.detail, error },
       )
     throw error
   }

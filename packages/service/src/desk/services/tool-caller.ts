@@ -1,4 +1,4 @@
-import { Refusal } from '@bathyscribe/contract'
+import { Refusal, type ErrorCode } from '@bathyscribe/contract'
 import { checkAccessToken, holdsScope, readJws, verifyJws } from '@bathyscribe/core/lti13'
 import { verifyRs256 } from '../../keys/rsa.js'
 import type { CallerRow } from '../../records/statements/service-callers.js'
@@ -8,6 +8,17 @@ import type { Context } from '../context.js'
 
 /** A tool that calls a service, in one course. */
 export type ToolCaller = CallerRow
+
+/** A call that was refused although its token told whose it is: it stands under that tool in the wire log. */
+class CallRefused extends Refusal {
+  constructor(
+    readonly caller: Pick<ToolCaller, 'tool'>,
+    code: ErrorCode,
+    detail?: string,
+  ) {
+    super(code, detail)
+  }
+}
 
 /** A call of a service by its token. `column` and `subject` are looked up beside it. */
 export interface ServiceCall {
@@ -40,13 +51,14 @@ export async function toolCaller(context: Context, call: ServiceCall): Promise<T
   })
   if (!caller) throw new Refusal('service_token.other_course')
   const { tool } = caller
+  const refuse = (code: ErrorCode, detail?: string) => new CallRefused(caller, code, detail)
   if (tool.state !== 'enabled' && tool.state !== 'suspended') throw new Refusal('service_token.unknown')
   // A scope that was taken back since the token was granted opens nothing any more.
   if (!holdsScope(token.scopes, call.scope) || !holdsScope(tool.scopes, call.scope))
-    throw new Refusal('service_token.scope', call.scope)
-  if (!caller.isThere) throw new Refusal('service_token.other_course')
+    throw refuse('service_token.scope', call.scope)
+  if (!caller.isThere) throw refuse('service_token.other_course')
   if (token.connection !== undefined) {
-    if (!holdsScope(caller.connectionScopes ?? [], call.scope)) throw new Refusal('service_token.scope', call.scope)
+    if (!holdsScope(caller.connectionScopes ?? [], call.scope)) throw refuse('service_token.scope', call.scope)
     await noteUse(context, token.connection)
   }
   return caller
@@ -100,7 +112,17 @@ export async function leaveServiceEntry(
   caller:
     ({ tool: Pick<ToolCaller['tool'], 'id'> } & Partial<Pick<ToolCaller, 'course' | 'column' | 'person'>>) | undefined,
   call: { method?: string; url: string; started: number; kind?: 'service' | 'score'; body?: string | undefined },
-  found: { outcome: 'accepted' | 'refused'; statement: string; code?: string; detail?: string | undefined },
+  {
+    error,
+    ...found
+  }: {
+    outcome: 'accepted' | 'refused'
+    statement: string
+    code?: string
+    detail?: string | undefined
+    /** Why it was refused; it may tell whose call it was. */
+    error?: unknown
+  },
 ): Promise<void> {
   await context.statements.writeMessage({
     ...NO_LINK,
@@ -110,7 +132,7 @@ export async function leaveServiceEntry(
     code: null,
     ...found,
     detail: found.detail ?? null,
-    registrationId: caller?.tool.id ?? null,
+    registrationId: (caller ?? (error instanceof CallRefused ? error.caller : undefined))?.tool.id ?? null,
     courseId: caller?.course?.id ?? null,
     assignmentId: caller?.column?.id ?? null,
     personId: caller?.person?.id ?? null,

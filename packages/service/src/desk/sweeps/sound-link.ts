@@ -3,7 +3,7 @@ import { compareLink, needsSomebody } from '@bathyscribe/core/sweeps'
 import type { ClaimedLink } from '../../records/sweep-work.js'
 import type { Context } from '../context.js'
 import { oneLine } from '../mail/write-digest.js'
-import { startSounding } from '../run-sounding.js'
+import { startSounding } from '../soundings/start-sounding.js'
 
 /** A link that is being sounded by somebody else is looked at again after this. */
 const LOOK_AGAIN_MS = 2000
@@ -45,7 +45,12 @@ async function begin(context: Context, link: ClaimedLink): Promise<string | unde
   if (link.personId === null) return leftOut('The person who started the sweep is gone.')
   try {
     const assignment = await records.assignments.byRef(link.assignmentId)
-    const soundingId = await startSounding(context, { id: link.personId }, assignment)
+    const soundingId = await startSounding(context, { id: link.personId }, assignment, {
+      depth: link.depth,
+      follower: link.follower,
+      consented: false,
+      waitMinutes: 0,
+    })
     await sweepWork.tieSounding(link, soundingId)
     return soundingId
   } catch (error) {

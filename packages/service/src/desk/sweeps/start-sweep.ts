@@ -1,4 +1,5 @@
-import { Refusal, type SweepScope } from '@bathyscribe/contract'
+import { Refusal, type NewSweep, type SweepScope } from '@bathyscribe/contract'
+import type { z } from 'zod'
 import { requireTeaching, toolScope, visibleTool, type Seer } from '../access.js'
 import type { Actor, Context } from '../context.js'
 
@@ -20,21 +21,30 @@ interface Resolved {
 export async function startSweep(
   context: Context,
   actor: Seer,
-  scope: SweepScope & { drafts?: boolean },
+  scope: SweepScope & Partial<Pick<z.output<typeof NewSweep>, 'drafts' | 'depth' | 'follower'>>,
   scheduleId: string | null = null,
 ): Promise<string> {
   const { records, ids, clock } = context
   const courseIds = await requireTeaching(records, actor)
   const { title, ...asked } = await resolveScope(context, actor, scope)
-  const drafts = scope.drafts ?? false
+  const { drafts = false, depth = 'plain', follower = 'http' } = scope
+  if (follower === 'browser' && !context.browser.found) throw new Refusal('sounding.no_browser')
   const links = await records.sweeps.links({ courseIds, ...asked, drafts, most: MOST_LINKS + 1 })
   if (links.length === 0) throw new Refusal('sweep.nothing')
   if (links.length > MOST_LINKS) throw new Refusal('sweep.too_many', `more than ${MOST_LINKS}`)
   const id = ids.next()
   // What is everything differs from person to person, so that sweeps of two people are not held against each other.
-  const scopeKey = JSON.stringify([asked, drafts, courseIds === null ? 'all' : actor.id])
+  const scopeKey = JSON.stringify([
+    asked,
+    drafts,
+    courseIds === null ? 'all' : actor.id,
+    ...(depth === 'plain' && follower === 'http' ? [] : [depth, follower]),
+  ])
   await records.transaction((inside) =>
-    inside.sweeps.insert({ id, title, scopeKey, personId: actor.id, scheduleId, startedAt: clock.now() }, links),
+    inside.sweeps.insert(
+      { id, title, scopeKey, personId: actor.id, scheduleId, startedAt: clock.now(), depth, follower },
+      links,
+    ),
   )
   context.changes.publish({ kind: 'sweep', courseId: null })
   return id

@@ -8,14 +8,15 @@ import { checkCookies, checkScheme, found, foundRefusal, type ToolFinding } from
 
 /** What LTI 1.3 adds to the check of a tool's end: its keyset, and what its initiation address makes of an initiation. */
 export async function check13(context: Context, tool: RegistrationRecord): Promise<ToolFinding[]> {
-  return [await checkKeyset(context, tool), ...(await checkLogin(context, tool))]
+  return [await checkEndKeyset(context, tool), ...(await checkLogin(context, tool))]
 }
 
-async function checkKeyset(context: Context, tool: RegistrationRecord): Promise<ToolFinding> {
+/** @param maxAgeMs how old a reading may be that is taken for now’s */
+export async function checkEndKeyset(context: Context, tool: RegistrationRecord, maxAgeMs = 0): Promise<ToolFinding> {
   if (tool.publicKeys)
     return found('keyset', 'pass', `${tool.publicKeys.length} keys are pasted here; nothing is fetched.`)
   try {
-    const keys = await context.toolKeysets.readNow(tool)
+    const keys = await context.toolKeysets.readNow(tool, maxAgeMs)
     return found(
       'keyset',
       'pass',

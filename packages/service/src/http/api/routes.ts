@@ -67,6 +67,8 @@ export function registerOperations(app: FastifyInstance, context: Context, handl
       // Who may call is decided before the body is looked at, so that strangers learn nothing from its faults.
       preValidation: async (request, reply) => {
         request.caller = await admit(app, context, operation.access, request, reply)
+        // Who says nothing gets what is usual; what has to be said is then named as missing.
+        if (operation.body) request.body ??= {}
       },
       handler: async (request, reply) => {
         const answer = await handle({

@@ -22,10 +22,11 @@ import { readItem } from '../../desk/outline/read-outline.js'
 import { turnIntoLink } from '../../desk/outline/turn.js'
 import { readWatch } from '../../desk/read-watch.js'
 import { listWork, showWork } from '../../desk/read-work.js'
-import { startSounding } from '../../desk/run-sounding.js'
+import { startSounding } from '../../desk/soundings/start-sounding.js'
 import { excerpt, tryLaunchOnce } from '../../desk/launches/try-launch.js'
 import { assignmentView, soundingDetailView, soundingView, wireDetailView, wireView } from '../../desk/views.js'
 import type { Handlers } from './routes.js'
+import { visibleSounding } from './soundings.js'
 
 type WorkCalls =
   | 'listAssignments' | 'createAssignment' | 'preflightAssignment' | 'showAssignment' | 'changeAssignment' | 'publishAssignment'
@@ -118,8 +119,8 @@ export function workHandlers(
     }),
     showWork: ({ caller }) => showWork(context, caller.actor, caller.assignment.id, caller.teaching),
 
-    runSounding: async ({ caller }) => {
-      const id = await startSounding(context, caller.actor, caller.assignment)
+    runSounding: async ({ caller, body }) => {
+      const id = await startSounding(context, caller.actor, caller.assignment, body)
       await sound(id)
       return showSounding(id)
     },
@@ -134,10 +135,8 @@ export function workHandlers(
       return { ...page, items: page.items.map(soundingView) }
     },
     showSounding: async ({ caller, params }) => {
-      const courses = await requireTeaching(records, caller.actor)
-      const sounding = await showSounding(params.id)
-      if (courses !== null && !courses.includes(sounding.course.id)) throw new Refusal('sounding.not_found', params.id)
-      return sounding
+      const sounding = await visibleSounding(context, caller.actor, params.id)
+      return soundingDetailView(sounding, await records.soundings.findings(params.id))
     },
 
     listWire: async ({ caller, query }) => {

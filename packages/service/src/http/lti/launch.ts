@@ -5,12 +5,13 @@ import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import { z } from 'zod'
 import type { Context } from '../../desk/context.js'
 import { openLaunch } from '../../desk/launches/open-launch.js'
+import { originsOf } from '../../desk/launches/stage-origins.js'
 import { openReview } from '../../desk/launches/open-review.js'
 import { isTeachingSide } from '../../desk/launches/obstacles.js'
 import { takeReturn } from '../../desk/launches/take-return.js'
 import type { Link } from '../../records/statements/links.js'
 import { findActor, LOGIN_COOKIE, SESSION_COOKIE } from '../caller.js'
-import { html, PAGE_ASSETS, sendForm, sendNotice, sendPage } from '../pages.js'
+import { PAGE_ASSETS, send, sendForm, sendNotice, stagePage } from '../pages.js'
 import { toRefusal } from '../problems.js'
 
 const LinkParams = z.object({ link: z.string().max(32) })
@@ -62,15 +63,7 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
       if (!link || link.resource.kind === 'picker' || !maySee(link)) throw new Refusal('assignment.not_found')
       if (!link.resource.launchUrl) throw new Refusal('launch.no_address')
       const source = `/lti/launch/${link.resource.id}?target=frame${request.query.as ? '&as=test_learner' : ''}`
-      return sendPage(
-        reply,
-        link.resource.title,
-        html`<div class="stage">
-            <iframe src="${source}" title="${link.resource.title}" allow="fullscreen"></iframe>
-          </div>
-          <script src="/lti/assets/stage.js" data-origins="${originsOf(link).join(' ')}"></script>`,
-        { frames: originsOf(link) },
-      )
+      return send(reply, stagePage({ title: link.resource.title, source, origins: originsOf(link) }))
     },
   )
 
@@ -92,15 +85,6 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
 function maySee(link: Link): boolean {
   if (isTeachingSide(link)) return true
   return link.enrolment !== undefined && link.resource.state === 'published' && link.resource.audience === 'everyone'
-}
-
-/** Every origin on which a launch of this link shows something: where it is launched, initiated and answered. */
-export function originsOf({ resource, registration }: Link): string[] {
-  const addresses = [
-    resource.launchUrl,
-    ...(registration.version === '1.3' ? [registration.initiationUrl, ...registration.redirectUris] : []),
-  ]
-  return [...new Set(addresses.filter((one) => one !== null).map((one) => new URL(one).origin))]
 }
 
 /**

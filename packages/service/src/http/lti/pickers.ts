@@ -9,7 +9,8 @@ import { openLaunch } from '../../desk/launches/open-launch.js'
 import { receivePicked, type Picked } from '../../desk/pickers/receive-picked.js'
 import { findActor } from '../caller.js'
 import { html, sendForm, sendNotice, sendPage } from '../pages.js'
-import { originsOf, setLoginCookie } from './launch.js'
+import { originsOf } from '../../desk/launches/stage-origins.js'
+import { setLoginCookie } from './launch.js'
 
 const Params = z.object({ picking: z.string().max(32) })
 const Query = z.object({ target: z.enum(DOCUMENT_TARGETS).optional() })

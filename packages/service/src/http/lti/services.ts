@@ -216,6 +216,7 @@ async function answer(context: Context, service: Service, request: Request, repl
       statement: sentenceOf(refusal),
       code: refusal.code,
       detail: refusal.detail,
+      error,
     })
     return sendServiceError(reply, refusal)
   }

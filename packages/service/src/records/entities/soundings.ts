@@ -1,4 +1,4 @@
-import type { Verdict } from '@bathyscribe/core/checks'
+import type { Depth, Follower, Verdict } from '@bathyscribe/core/checks'
 import { Column, Entity, PrimaryColumn } from 'typeorm'
 
 @Entity('sounding')
@@ -11,4 +11,8 @@ export class SoundingRecord {
   @Column('text', { nullable: true }) cause!: string | null
   @Column('timestamptz', { name: 'started_at' }) startedAt!: Date
   @Column('timestamptz', { name: 'ended_at', nullable: true }) endedAt!: Date | null
+  @Column('text') depth!: Depth
+  @Column('text') follower!: Follower
+  @Column('text', { name: 'pilot_id', nullable: true }) pilotId!: string | null
+  @Column('integer', { name: 'wait_minutes' }) waitMinutes!: number
 }

@@ -109,7 +109,7 @@ left join lateral (
   select 'assignment' as kind, a.id, a.title, a.instructions, a.points, a.state, 'everyone' as audience, a.document_target, a.launch_url,
     a.custom_parameters, a.resource_link_id, a.course_id, a.registration_id, a.opens_at, a.due_at, a.closes_at, a.attempts,
     case when a.attempts is null then 0 else (select count(*)::int from score s where s.assignment_id = a.id and s.person_id = asked.person_id
-      and s.outcome = 'accepted' and s.operation = 'replace') end as handed_in,
+      and s.outcome = 'accepted' and s.operation = 'replace' and s.set_aside_by is null) end as handed_in,
     ${IS_FOR('asked.person_id')} as is_for,
     null::jsonb as picking, case when a.reviewable then jsonb_build_object('url', a.review_url, 'custom', a.review_custom) end as review, a.released
   from assignment a where a.id = asked.link_id and a.state in ('draft', 'published')

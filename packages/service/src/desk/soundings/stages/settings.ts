@@ -1,9 +1,8 @@
-import { ERRORS } from '@bathyscribe/contract'
-import { checkEnd } from '../tools/check-tool.js'
-import { remarksOfAssignment } from '../assignments/more-acts.js'
+import { checkEnd } from '../../tools/check-tool.js'
+import { remarksOfAssignment } from '../../assignments/more-acts.js'
 import type { Found, Run } from './run.js'
 
-export async function soundSettings({ context, assignment, tool }: Run): Promise<Found[]> {
+export async function soundSettings({ context, assignment }: Run): Promise<Found[]> {
   // Whether the tool was ever heard of is what the sounding itself finds out, whether learners are there is not the tool’s matter, and what was let stand is no finding.
   const remarks = (await remarksOfAssignment(context, assignment.id)).filter(
     (remark) => !['key_used', 'learner_can_open'].includes(remark.rule) && remark.accepted === null,
@@ -14,13 +13,6 @@ export async function soundSettings({ context, assignment, tool }: Run): Promise
     statement: remark.statement,
     remedy: remark.remedy,
   }))
-  if (tool.version === '1.1' && !tool.secretSealed)
-    found.push({
-      check: 'secret',
-      verdict: 'fail',
-      statement: ERRORS['tool.secret_missing'].sentence,
-      remedy: ERRORS['tool.secret_missing'].hint,
-    })
   if (assignment.state === 'draft')
     found.push({
       check: 'published',

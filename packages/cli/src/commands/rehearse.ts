@@ -1,0 +1,77 @@
+import type { CallAnswer } from '@bathyscribe/contract'
+import type { Command } from 'commander'
+import { serviceUrl } from '../terminal/connect.js'
+import { askToConfirm } from '../terminal/confirm.js'
+import { examples, job } from '../terminal/command.js'
+import { EXIT, Failure } from '../terminal/failure.js'
+import { moment, paint, state, table, visible } from '../terminal/output.js'
+
+function showRehearsal({ testLearner, traces, items }: CallAnswer<'showRehearsal'>): string {
+  const rows = items.map((one) => [
+    visible(one.assignment.title),
+    visible(one.tool.name),
+    state(one.state),
+    String(one.launches),
+    moment(one.lastAt),
+    one.points === null ? '–' : `${one.points} of ${one.outOf}`,
+    one.refusesTestLearners ? paint('look', 'takes no test learners: sound it with a pilot') : '',
+  ])
+  return [
+    `${visible(testLearner.fullName)} has left ${traces} ${traces === 1 ? 'trace' : 'traces'} here; none of it counts for anybody.`,
+    items.length === 0
+      ? 'The course has no assignments yet.'
+      : table(['assignment', 'tool', '', 'opened', 'last', 'result', ''], rows),
+  ].join('\n')
+}
+
+/** A course as its test learner has it: what was opened, what came of it, and how to begin again. */
+export function addRehearseCommands(program: Command): void {
+  const rehearse = program
+    .command('rehearse')
+    .description('a course as its test learner meets it; nothing of it touches real learners’ numbers')
+
+  rehearse
+    .command('show <course>')
+    .description('shows what the test learner has opened, and what came of it')
+    .addHelpText('after', examples('rehearse show HYD-210', 'rehearse show HYD-210 --json'))
+    .action(
+      job(async ({ client, show }, course) =>
+        show(await client.call('showRehearsal', { params: { course } }), showRehearsal),
+      ),
+    )
+
+  rehearse
+    .command('open <assignment>')
+    .description('prints the address at which a browser opens an assignment as the test learner')
+    .addHelpText(
+      'after',
+      examples('rehearse open HYD-210/soundings-and-datum', 'rehearse open HYD-210/soundings-and-datum --json'),
+    )
+    .action(
+      job(async ({ client, options, show }, ref) => {
+        const one = await client.call('showAssignment', { params: { assignment: ref } })
+        const address = `${serviceUrl(options)}/courses/${one.course.id}/assignments/${one.id}/work?as=test_learner`
+        show({ address, assignment: one.id }, () => address)
+      }),
+    )
+
+  rehearse
+    .command('reset <course>')
+    .description('takes away what the test learner left in a course; the trail keeps it, counting for nothing')
+    .option('--yes', 'does not ask first')
+    .addHelpText('after', examples('rehearse reset HYD-210', 'rehearse reset HYD-210 --yes'))
+    .action(
+      job<{ yes?: boolean }>(async ({ client, options, show }, course) => {
+        const { testLearner, traces } = await client.call('showRehearsal', { params: { course } })
+        const asked =
+          options.yes ?? (await askToConfirm(`Take away ${traces} traces of ${visible(testLearner.fullName)}?`))
+        if (!asked)
+          throw new Failure('Nothing was taken away.', EXIT.refused, 'Add --yes to do it without being asked.')
+        show(await client.call('resetTestLearner', { params: { course } }), ({ visits, scores }) =>
+          visits + scores === 0
+            ? 'There was nothing to take away.'
+            : `${visits} ${visits === 1 ? 'visit' : 'visits'} taken away, ${scores} ${scores === 1 ? 'score' : 'scores'} set aside.`,
+        )
+      }),
+    )
+}

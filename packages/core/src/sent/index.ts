@@ -1,0 +1,3 @@
+export { checkSentClaims } from './claims.js'
+export { checkSentParameters } from './parameters.js'
+export type { SentFacts, SentProblem } from './problem.js'

@@ -1,0 +1,10 @@
+import type { Link } from '../../records/statements/links.js'
+
+/** Every origin on which a launch of this link shows something: where it is launched, initiated and answered. */
+export function originsOf({ resource, registration }: Link): string[] {
+  const addresses = [
+    resource.launchUrl,
+    ...(registration.version === '1.3' ? [registration.initiationUrl, ...registration.redirectUris] : []),
+  ]
+  return [...new Set(addresses.filter((one) => one !== null).map((one) => new URL(one).origin))]
+}

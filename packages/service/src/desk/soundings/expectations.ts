@@ -1,0 +1,91 @@
+import { Refusal, type Expectation, type NewExpectation } from '@bathyscribe/contract'
+import { fractionOf } from '@bathyscribe/core/scores'
+import type { AssignmentRecord } from '../../records/entities/courses.js'
+import type { ExpectationRow } from '../../records/expectations.js'
+import { by, type Actor, type Context } from '../context.js'
+
+/** A tool may take so much longer than it did when it was learned from, and this many more milliseconds. */
+const LEARNED_TIME = 3
+const LEARNED_TIME_MORE_MS = 500
+
+export function expectationView(row: ExpectationRow): Expectation {
+  return { ...row, setAt: row.setAt.toISOString() }
+}
+
+export async function showExpectation(context: Context, assignmentId: string): Promise<Expectation | null> {
+  const row = await context.records.expectations.find(assignmentId)
+  return row && expectationView(row)
+}
+
+/** @throws Refusal when nothing is expected, or the wrong way round */
+export async function setExpectation(
+  context: Context,
+  actor: Actor,
+  assignment: AssignmentRecord,
+  wanted: NewExpectation,
+  learnedFrom: string | null = null,
+): Promise<Expectation> {
+  const { scoreFrom = null, scoreTo = null } = wanted
+  if (Object.values(wanted).every((one) => one === undefined || one === '')) throw new Refusal('expectation.empty')
+  if (scoreFrom !== null && scoreTo !== null && Number(scoreFrom) > Number(scoreTo))
+    throw new Refusal('expectation.range')
+  await context.records.transaction(async (records) => {
+    const before = await records.expectations.find(assignment.id)
+    await records.expectations.set(assignment.id, {
+      answersWithinMs: wanted.answersWithinMs ?? null,
+      contains: wanted.contains === '' ? null : (wanted.contains ?? null),
+      scoreFrom,
+      scoreTo,
+      membersFrom: wanted.membersFrom ?? null,
+      setAt: context.clock.now(),
+      personId: actor.id,
+      learnedFrom,
+    })
+    await records.audit.add({
+      at: context.clock.now(),
+      ...by(actor),
+      action: 'expectation.set',
+      subject: `assignment ${assignment.id}`,
+      courseId: assignment.courseId,
+      before: before ?? undefined,
+      after: { ...wanted, learnedFrom },
+    })
+  })
+  return (await showExpectation(context, assignment.id))!
+}
+
+/** Expects from now on what the last sounding that passed found: its time with room, its score, its members. @throws Refusal without one */
+export async function learnExpectation(
+  context: Context,
+  actor: Actor,
+  assignment: AssignmentRecord,
+): Promise<Expectation> {
+  const { records } = context
+  const last = await records.soundings.lastPassed(assignment.id)
+  if (!last) throw new Refusal('expectation.not_proven')
+  const launch = last.findings.find((one) => one.stage === 'launch_test_learner' && one.check === 'taken')
+  const entry = launch?.wireEntryId ? await records.wire.show(launch.wireEntryId).catch(() => undefined) : undefined
+  const score = last.findings.find((one) => one.stage === 'score' && one.check === 'received')
+  const sent = /sent ([\d.]+) of ([\d.]+) for/.exec(score?.statement ?? '')
+  const fraction = sent ? fractionOf(sent[1]!, sent[2]!) : undefined
+  const members = /may read (\d+) p/.exec(last.findings.find((one) => one.check === 'roster')?.statement ?? '')?.[1]
+  const wanted: NewExpectation = {
+    ...(entry && { answersWithinMs: Math.round(entry.durationMs * LEARNED_TIME + LEARNED_TIME_MORE_MS) }),
+    ...(fraction !== undefined && Number(fraction) <= 1 && { scoreFrom: fraction, scoreTo: fraction }),
+    ...(members !== undefined && { membersFrom: Number(members) }),
+  }
+  return setExpectation(context, actor, assignment, wanted, last.id)
+}
+
+/** @throws Refusal when nothing is expected */
+export async function removeExpectation(context: Context, actor: Actor, assignment: AssignmentRecord): Promise<void> {
+  if (!(await context.records.expectations.remove(assignment.id)))
+    throw new Refusal('expectation.not_found', assignment.title)
+  await context.records.audit.add({
+    at: context.clock.now(),
+    ...by(actor),
+    action: 'expectation.remove',
+    subject: `assignment ${assignment.id}`,
+    courseId: assignment.courseId,
+  })
+}

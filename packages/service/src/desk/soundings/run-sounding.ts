@@ -1,0 +1,145 @@
+import { ERRORS, Refusal, sentenceOf } from '@bathyscribe/contract'
+import { stagesOf, worstVerdict, type Finding, type StageName, type Verdict } from '@bathyscribe/core/checks'
+import type { Context } from '../context.js'
+import { soundAgain } from './stages/again.js'
+import { soundCleanup } from './stages/cleanup.js'
+import { soundLaunch } from './stages/launch.js'
+import { soundPicker, soundReview, soundRoster } from './stages/offers.js'
+import { soundRegistration } from './stages/registration.js'
+import { skipped, type Found, type Run } from './stages/run.js'
+import { soundGradebook, soundScore } from './stages/score.js'
+import { soundReachability, soundSettings } from './stages/settings.js'
+
+interface Stage {
+  /** Earlier stages that must not have failed. */
+  needs: readonly StageName[]
+  run: (run: Run) => Promise<Found[]>
+}
+
+const WAY: Record<StageName, Stage> = {
+  settings: { needs: [], run: soundSettings },
+  registration: { needs: [], run: soundRegistration },
+  reachability: { needs: ['settings'], run: soundReachability },
+  launch_instructor: { needs: ['settings', 'reachability'], run: (run) => soundLaunch(run, 'instructor') },
+  launch_test_learner: {
+    needs: ['settings', 'reachability', 'launch_instructor'],
+    run: (run) => soundLaunch(run, 'learner'),
+  },
+  score: { needs: ['launch_test_learner'], run: soundScore },
+  gradebook: { needs: ['score'], run: soundGradebook },
+  again: { needs: ['launch_test_learner'], run: soundAgain },
+  roster: { needs: ['launch_instructor'], run: soundRoster },
+  picker: { needs: ['launch_instructor'], run: soundPicker },
+  review: { needs: ['launch_test_learner'], run: soundReview },
+  cleanup: { needs: [], run: soundCleanup },
+}
+
+/**
+ * Takes one assignment down its whole way. Each finding is stored as it is made; what the tool's end does never throws.
+ * @param onWait called when it begins to wait for a person
+ */
+export async function runSounding(
+  context: Context,
+  soundingId: string,
+  signal: AbortSignal,
+  onWait: () => void = () => undefined,
+): Promise<Verdict> {
+  const sounding = await context.records.soundings.summary(soundingId)
+  const assignment = await context.records.assignments.byRef(sounding.assignment.id)
+  const [tool, expected] = [
+    await context.records.tools.byId(assignment.registrationId),
+    await context.records.expectations.find(assignment.id),
+  ]
+  const run: Run = { context, sounding, assignment, tool, expected, signal, findings: [], startedAt: context.clock.now(), onWait } // prettier-ignore
+  try {
+    for (const stage of stagesOf(sounding.depth)) {
+      if (stage === 'cleanup') break
+      signal.throwIfAborted()
+      await takeStage(run, stage)
+    }
+  } finally {
+    // Whatever happened on the way, nothing of it stays in anybody's numbers.
+    await takeStage(run, 'cleanup')
+  }
+  const verdict = worstVerdict(run.findings)
+  await noteEvidence(run)
+  await context.records.soundings.end(soundingId, verdict, causeOf(run.findings), context.clock.now())
+  publish(run)
+  return verdict
+}
+
+async function takeStage(run: Run, stage: StageName): Promise<void> {
+  const { needs, run: sound } = WAY[stage]
+  const missing = needs.find((need) => ['fail', 'skipped'].includes(worstOf(run, need, isOfTheWay)))
+  const started = performance.now()
+  const found = missing
+    ? [skipped(`Not tried, because “${missing.replaceAll('_', ' ')}” did not pass.`)]
+    : await soundStage(run, sound)
+  const durationMs = performance.now() - started
+  for (const one of found) {
+    const finding: Finding = {
+      cause: null,
+      remedy: null,
+      wireEntryId: null,
+      pictureId: null,
+      durationMs,
+      ...one,
+      stage,
+    }
+    run.findings.push(finding)
+    await run.context.records.soundings.addFinding(run.sounding.id, run.findings.length, finding)
+  }
+  publish(run)
+}
+
+async function soundStage(run: Run, sound: (run: Run) => Promise<Found[]>): Promise<Found[]> {
+  try {
+    return await sound(run)
+  } catch (error) {
+    if (!(error instanceof Refusal) || error.status === 503) throw error
+    const { sentence, hint } = ERRORS[error.code]
+    return [{ check: 'launch', verdict: 'fail', statement: sentenceOf(error), cause: sentence, remedy: hint }]
+  }
+}
+
+/** What a sounding saw is proof or failure of its marks, although nothing of it stays. */
+async function noteEvidence(run: Run): Promise<void> {
+  const { context, assignment, sounding, findings, scored } = run
+  const note = (kind: 'proof' | 'failure' | 'scored' | 'recorded', statement: string) =>
+    context.records.assignments.noteLaunch(assignment.id, kind, {
+      kind: 'sounding',
+      id: sounding.id,
+      at: context.clock.now(),
+      person: null,
+      statement,
+    })
+  const failed = findings.find(
+    (one) =>
+      one.verdict === 'fail' &&
+      ['reachability', 'launch_instructor', 'launch_test_learner', 'again'].includes(one.stage),
+  )
+  const launched = findings.some((one) => one.stage.startsWith('launch_') && one.verdict === 'pass')
+  if (failed) await note('failure', failed.cause ?? failed.statement)
+  else if (launched) await note('proof', '')
+  if (scored && worstOf(run, 'score') === 'pass')
+    await note('scored', `${scored.sent ?? 'A cleared score'} of ${scored.sentOutOf ?? '1'} received.`)
+  const value = findings.find((one) => one.stage === 'gradebook' && one.verdict === 'pass')
+  if (value) await note('recorded', value.statement.replace(', as the gradebook has it', ' stood in the gradebook'))
+}
+
+function causeOf(findings: readonly Finding[]): string | null {
+  const failed =
+    findings.find((finding) => finding.verdict === 'fail') ?? findings.find((finding) => finding.verdict === 'warn')
+  return failed ? (failed.cause ?? failed.statement) : null
+}
+
+/** What is only expected of a link bars nothing that comes after it. */
+const isOfTheWay = ({ check }: Finding) => !check.startsWith('expected ')
+
+function worstOf(run: Run, stage: StageName, counts: (finding: Finding) => boolean = () => true): Verdict {
+  return worstVerdict(run.findings.filter((finding) => finding.stage === stage && counts(finding)))
+}
+
+function publish({ context, assignment }: Run): void {
+  context.changes.publish({ kind: 'sounding', courseId: assignment.courseId, assignmentId: assignment.id })
+}

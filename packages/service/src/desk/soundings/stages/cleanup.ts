@@ -1,0 +1,37 @@
+import type { Context } from '../../context.js'
+import { recompute } from '../../assignments/recompute.js'
+import { passed, skipped, type Found, type Run } from './run.js'
+
+/** Takes what the sounding left out of everybody's numbers: entries stay in the trail, marked, and what stood before stands again. */
+export async function soundCleanup({ context, sounding, assignment, learner }: Run): Promise<Found[]> {
+  if (!learner) return [skipped('Nobody was launched who could be scored, so there is nothing to take back.')]
+  const { person } = learner.link
+  const count = await setAside(context, {
+    assignmentId: assignment.id,
+    personId: person.id,
+    since: learner.lastScoreId,
+    by: sounding.id,
+  })
+  const entries = count === 1 ? 'One entry' : `${count} entries`
+  return [
+    count === 0
+      ? passed('set aside', 'The tool left nothing that would count.')
+      : passed(
+          'set aside',
+          `${entries} of ${person.fullName} ${count === 1 ? 'was' : 'were'} set aside: the trail keeps ${count === 1 ? 'it' : 'them'}, and what stood before stands again.`,
+        ),
+  ]
+}
+
+/** Sets entries of one person aside and derives the result anew. @returns how many entries */
+export function setAside(
+  context: Pick<Context, 'records'>,
+  mark: { assignmentId: string; personId: string; since: string | null; by: string },
+): Promise<number> {
+  return context.records.transaction(async (records) => {
+    await records.assignments.lockAll([mark.assignmentId])
+    const count = await records.scores.setAside({ ...mark, soundingId: mark.by })
+    if (count > 0) await recompute(records, [mark.assignmentId], mark.personId)
+    return count
+  })
+}

@@ -1,0 +1,38 @@
+import type { Finding } from '@bathyscribe/core/checks'
+import type { AssignmentRecord } from '../../../records/entities/courses.js'
+import type { RegistrationRecord } from '../../../records/entities/tools.js'
+import type { ExpectationRow } from '../../../records/expectations.js'
+import type { TrailRow } from '../../../records/scores.js'
+import type { SoundingSummary } from '../../../records/soundings.js'
+import type { Link } from '../../../records/statements/links.js'
+import type { Context } from '../../context.js'
+import type { TriedLaunch } from '../../launches/try-launch.js'
+
+/** What one sounding has found so far, and what its stages hand on to later ones. */
+export interface Run {
+  context: Context
+  sounding: SoundingSummary
+  assignment: AssignmentRecord
+  tool: RegistrationRecord
+  expected: ExpectationRow | null
+  signal: AbortSignal
+  findings: Finding[]
+  startedAt: Date
+  /** The learner that it goes as, the trail's end before the launch, and the launch itself once it was made. */
+  learner?: { link: Link; lastScoreId: string | null; tried?: TriedLaunch }
+  /** The score that came back. */
+  scored?: TrailRow
+  /** Says that it waits for a person from here on, so that it holds nothing up. */
+  onWait: () => void
+}
+
+/** A finding as a stage makes it; stage, time and what is absent are filled in where it is stored. */
+export type Found = Pick<Finding, 'check' | 'verdict' | 'statement'> & Partial<Finding>
+
+export function skipped(statement: string, remedy: string | null = null): Found {
+  return { check: 'not tried', verdict: 'skipped', statement, remedy }
+}
+
+export function passed(check: string, statement: string, more: Partial<Finding> = {}): Found {
+  return { check, verdict: 'pass', statement, ...more }
+}

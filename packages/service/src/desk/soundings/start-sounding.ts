@@ -1,0 +1,67 @@
+import { Refusal, type NewSounding } from '@bathyscribe/contract'
+import type { AssignmentRecord } from '../../records/entities/courses.js'
+import type { Actor, Context } from '../context.js'
+
+/** A sounding that takes longer is ended; what it waits for people comes on top. */
+export const SOUNDING_LIMIT_MS = 120_000
+
+const STALE_AFTER_MS = SOUNDING_LIMIT_MS + 30_000
+
+/** Ends soundings that a stopped service left behind: older than any sounding can last. */
+export async function interruptStale({ records, clock }: Pick<Context, 'records' | 'clock'>): Promise<void> {
+  const now = clock.now()
+  await records.soundings.interruptOlderThan(new Date(now.getTime() - STALE_AFTER_MS), now)
+}
+
+/**
+ * Starts a sounding in the records.
+ * @throws Refusal when one of the same assignment is running, when there is no browser to follow by, or when the pilot is none or has not agreed
+ */
+export async function startSounding(
+  context: Context,
+  actor: Pick<Actor, 'id'> & Partial<Actor>,
+  assignment: AssignmentRecord,
+  wanted: NewSounding,
+): Promise<string> {
+  const { records, clock, ids, browser } = context
+  if (wanted.follower === 'browser' && !browser.found) throw new Refusal('sounding.no_browser')
+  const pilot = wanted.pilot === undefined ? null : await pilotOf(context, assignment, wanted.pilot)
+  if (pilot && !wanted.consented) throw new Refusal('sounding.pilot_consent', pilot.fullName)
+  const id = ids.next()
+  // One that a killed service left behind does not stand in the way of a new one for long.
+  await interruptStale(context)
+  await records.soundings.start({
+    id,
+    assignmentId: assignment.id,
+    personId: actor.id,
+    state: 'running',
+    verdict: null,
+    cause: null,
+    startedAt: clock.now(),
+    endedAt: null,
+    depth: wanted.depth,
+    follower: wanted.follower,
+    pilotId: pilot?.id ?? null,
+    waitMinutes: wanted.waitMinutes,
+  })
+  if (pilot)
+    await records.audit.add({
+      at: clock.now(),
+      personId: actor.id,
+      via: actor.via ? `${actor.via} ${actor.viaId}` : 'service',
+      action: 'sounding.pilot',
+      subject: `assignment ${assignment.id}`,
+      courseId: assignment.courseId,
+      after: { sounding: id, pilot: pilot.username, consented: true },
+    })
+  context.changes.publish({ kind: 'sounding', courseId: assignment.courseId, assignmentId: assignment.id })
+  return id
+}
+
+async function pilotOf(context: Context, assignment: AssignmentRecord, ref: string) {
+  const person = await context.records.people.byRef(ref)
+  const enrolment = person && (await context.records.people.enrolment(assignment.courseId, person.id))
+  if (!person || enrolment?.role !== 'learner' || enrolment.state !== 'active')
+    throw new Refusal('enrolment.not_found', ref)
+  return person
+}

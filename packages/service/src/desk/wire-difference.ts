@@ -1,0 +1,61 @@
+import { Refusal, type CallAnswer } from '@bathyscribe/contract'
+import { compareMessages } from '@bathyscribe/core/diagnosis'
+import type { Parameter } from '@bathyscribe/core/oauth1'
+import { requireTeaching } from './access.js'
+import type { Actor, Context } from './context.js'
+import { wireView } from './views.js'
+
+/** Of every message another, so that they say nothing of what has changed. */
+const ALWAYS_OTHERS = /^(oauth_(nonce|timestamp|signature|body_hash)|nonce|iat|exp|jti|state|login_hint|lti_message_hint|id_token|launch_presentation_return_url|.*launch_presentation\.return_url)$/ // prettier-ignore
+const MOST = 200
+
+type Request = { url: string; parameters?: Parameter[]; body?: string }
+
+/** How a message differs from the last good one of its kind, for the same link and, where there is one, the same person. @throws Refusal `wire.not_found` */
+export async function wireDifference(
+  context: Context,
+  actor: Actor,
+  id: string,
+): Promise<CallAnswer<'showWireDifference'>> {
+  const { records } = context
+  const courses = await requireTeaching(records, actor)
+  const entry = await records.wire.show(id)
+  if (courses !== null && !courses.includes(entry.courseId ?? '')) throw new Refusal('wire.not_found', id)
+  const goodId = await records.wire.lastGoodBefore(id)
+  if (goodId === undefined) return { good: null, differences: [] }
+  const good = await records.wire.show(goodId)
+  const [then, now] = [partsOf(good.request), partsOf(entry.request)]
+  const differences = compareMessages(
+    { address: good.request.url, parameters: then },
+    { address: entry.request.url, parameters: now },
+  )
+  return {
+    good: wireView(good),
+    differences: differences.slice(0, MOST).map(({ part, theirs, ours }) => ({ part, then: theirs, now: ours })),
+  }
+}
+
+/** Query, form and claims as one list; a body of another form as one part. */
+function partsOf({ url, parameters = [], body }: Request): Parameter[] {
+  const query = URL.canParse(url) ? [...new URL(url).searchParams] : []
+  return [...query, ...parameters, ...bodyParts(body)].filter(([name]) => !ALWAYS_OTHERS.test(name))
+}
+
+function bodyParts(body: string | undefined): Parameter[] {
+  if (!body) return []
+  try {
+    return flat(JSON.parse(body), '')
+  } catch {
+    return [['body', body]]
+  }
+}
+
+function flat(value: unknown, name: string): Parameter[] {
+  if (typeof value !== 'object' || value === null || Array.isArray(value))
+    return [[name || 'body', Array.isArray(value) ? value.map(text).join(' | ') : text(value)]]
+  return Object.entries(value).flatMap(([key, one]) => flat(one, name ? `${name}.${key}` : key))
+}
+
+function text(value: unknown): string {
+  return typeof value === 'string' ? value : JSON.stringify(value)
+}

@@ -1,0 +1,143 @@
+import { createServer, request, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
+import { connect, type AddressInfo, type Socket } from 'node:net'
+import type { Duplex } from 'node:stream'
+import { Refusal } from '@bathyscribe/contract'
+import { checkHost, guardedLookup } from '../guard.js'
+import { toRefusal } from '../outgoing.js'
+
+/** A page that sends more than this is cut off. */
+const MOST_BYTES = 20 * 1_048_576
+const SILENT_MS = 15_000
+const JUST_NOW_MS = 1000
+/** As of the service's own requests. */
+const MOST_HEAD_BYTES = 32 * 1024
+
+/** A forward proxy on loopback that asks the guard about every address a browser wants to go to. */
+export interface GuardedProxy {
+  address: () => Promise<string>
+  /** Why a host was not reached, if it was refused or broke off since `since`. */
+  refusalOf: (host: string, since: number) => Refusal | undefined
+  /** Whether a host has not come to the end of an answer; of one by TLS, whether something came a moment ago. */
+  isSending: (host: string) => boolean
+  close: () => Promise<void>
+}
+
+export function createGuardedProxy(mayCall: (address: string) => boolean): GuardedProxy {
+  const lookup = guardedLookup(mayCall)
+  const refusals = new Map<string, { refusal: Refusal; at: number }>()
+  const sockets = new Set<Duplex>()
+  /** Answers that have begun and not ended, by host. */
+  const unfinished = new Map<string, number>()
+  const lastByteAt = new Map<string, number>()
+  let server: Server | undefined
+  let started: Promise<string> | undefined
+
+  const note = (host: string, refusal: Refusal) => {
+    if (refusals.size > 500) refusals.clear()
+    refusals.set(host, { refusal, at: Date.now() })
+  }
+
+  function forward(incoming: IncomingMessage, answer: ServerResponse): void {
+    const url = URL.canParse(incoming.url ?? '') ? new URL(incoming.url!) : undefined
+    if (url?.protocol !== 'http:') return void answer.writeHead(400).end()
+    try {
+      checkHost(url, mayCall)
+    } catch (error) {
+      note(url.host, error as Refusal)
+      return void answer.destroy()
+    }
+    const { 'proxy-connection': _, 'proxy-authorization': __, ...headers } = incoming.headers
+    const out = request(
+      url,
+      { method: incoming.method, headers, lookup, timeout: SILENT_MS, maxHeaderSize: MOST_HEAD_BYTES },
+      (found) => {
+        answer.writeHead(found.statusCode ?? 502, found.headers)
+        unfinished.set(url.host, (unfinished.get(url.host) ?? 0) + 1)
+        bound(found, () => {
+          note(url.host, new Refusal('outgoing.too_large', `more than ${MOST_BYTES / 1_048_576} MiB`))
+          answer.destroy()
+        })
+        found.on('error', () => answer.destroy()).pipe(answer)
+        found.on('close', () => {
+          unfinished.set(url.host, (unfinished.get(url.host) ?? 1) - 1)
+          if (!found.complete && !refusalOf(url.host, Date.now() - 60_000))
+            note(url.host, new Refusal('outgoing.cut_off', url.host))
+        })
+      },
+    )
+    out.on('timeout', () => out.destroy(new Refusal('outgoing.timeout', url.host)))
+    out.on('error', (error) => {
+      note(url.host, toRefusal(error, url))
+      answer.destroy()
+    })
+    answer.on('close', () => out.destroy())
+    incoming.pipe(out)
+  }
+
+  function tunnel(incoming: IncomingMessage, client: Duplex, head: Buffer): void {
+    const target = URL.canParse(`https://${incoming.url}`) ? new URL(`https://${incoming.url}`) : undefined
+    client.on('error', () => client.destroy())
+    if (!target) return void client.end('HTTP/1.1 400 Bad Request\r\n\r\n')
+    try {
+      checkHost(target, mayCall)
+    } catch (error) {
+      note(target.host, error as Refusal)
+      return void client.destroy()
+    }
+    const socket: Socket = connect({
+      host: target.hostname.replace(/^\[|\]$/g, ''),
+      port: Number(target.port || 443),
+      lookup,
+      timeout: SILENT_MS,
+    })
+    socket.on('connect', () => {
+      client.write('HTTP/1.1 200 OK\r\n\r\n')
+      socket.write(head)
+      bound(socket, () => socket.destroy())
+      if (lastByteAt.size > 500) lastByteAt.clear()
+      socket.on('data', () => lastByteAt.set(target.host, Date.now()))
+      socket.pipe(client).pipe(socket)
+    })
+    socket.on('timeout', () => socket.destroy(new Refusal('outgoing.timeout', target.host)))
+    socket.on('error', (error) => {
+      note(target.host, toRefusal(error, target))
+      client.destroy()
+    })
+    client.on('close', () => socket.destroy())
+    socket.on('close', () => client.destroy())
+  }
+
+  function refusalOf(host: string, since: number): Refusal | undefined {
+    const found = refusals.get(host)
+    return found && found.at >= since ? found.refusal : undefined
+  }
+
+  return {
+    address: () =>
+      (started ??= new Promise((resolve, reject) => {
+        server = createServer(forward)
+          .on('connect', tunnel)
+          .on('connection', (socket: Duplex) => {
+            sockets.add(socket)
+            socket.on('close', () => sockets.delete(socket))
+          })
+          .once('error', reject)
+          .listen(0, '127.0.0.1', () => resolve(`http://127.0.0.1:${(server!.address() as AddressInfo).port}`))
+        server.unref()
+      })),
+    refusalOf,
+    isSending: (host) => (unfinished.get(host) ?? 0) > 0 || Date.now() - (lastByteAt.get(host) ?? 0) < JUST_NOW_MS,
+    async close() {
+      for (const socket of sockets) socket.destroy()
+      await new Promise<void>((resolve) => (server ? server.close(() => resolve()) : resolve()))
+    },
+  }
+}
+
+function bound(stream: NodeJS.ReadableStream, cut: () => void): void {
+  let bytes = 0
+  stream.on('data', (chunk: Buffer) => {
+    bytes += chunk.length
+    if (bytes > MOST_BYTES) cut()
+  })
+}

@@ -1,0 +1,253 @@
+import { Refusal, sentenceOf } from '@bathyscribe/contract'
+import type { Seen } from '@bathyscribe/core/checks'
+import { framingRefusal } from '@bathyscribe/core/links'
+import type { Frame, Page, Request, Response } from 'playwright-core'
+import type { Walked, WalkRequest, WalkStep } from '../walk.js'
+import type { BrowserLaunch } from './launch.js'
+
+const LOOK_EVERY_MS = 60
+/** A page is taken to be done when nothing new has come for so long after something was to be seen. */
+const QUIET_MS = 350
+/** One that says little may be on its way to another: “One moment …”. */
+const LITTLE_CHARACTERS = 80
+const LITTLE_QUIET_MS = 1500
+/** A page that answers no question for so long is kept busy by a script of its own. */
+const ANSWERS_WITHIN_MS = 2500
+const KEPT_CHARACTERS = 20_000
+const MOST = 20
+
+interface Shown {
+  words: string
+  visible: boolean
+}
+
+/** Asked inside the tool's page: what a person could read, and whether anything is drawn. */
+const WHAT_IS_SHOWN = `(() => {
+  const body = document.body
+  // Of what is not drawn at all, innerText says everything (HTML section 3.2.7).
+  const isDrawn = body && getComputedStyle(body).display !== 'none' && getComputedStyle(body).visibility !== 'hidden'
+  const words = isDrawn ? body.innerText.trim() : ''
+  const drawn = [...document.querySelectorAll('img, svg, canvas, video, iframe, object')].some((one) => {
+    const box = one.getBoundingClientRect()
+    return box.width > 8 && box.height > 8
+  })
+  return { words, visible: words !== '' || (isDrawn && drawn) }
+})()`
+
+/** Asked inside our own page around the frame. */
+const KEPT_BY_PLATFORM = `document.documentElement.dataset.kept === 'yes'`
+
+/** What happens in a browser while it follows one launch. */
+export class Watcher {
+  stuck = false
+  private readonly steps: (WalkStep & { at: number })[] = []
+  private readonly setCookies: string[] = []
+  private readonly scriptErrors: string[] = []
+  private readonly mixedContent: string[] = []
+  private readonly popups: string[] = []
+  private readonly blockedCookies: Seen['blockedCookies'] = []
+  private readonly begunAt = new Map<Request, number>()
+  private ended: { failure?: string; stopped?: WalkRequest } | undefined
+  private broken: { url: string; reason: string } | undefined
+  private last: { status: number; url: string; headers: Record<string, string> } | undefined
+  private visibleMs: number | null = null
+  private shown: Shown = { words: '', visible: false }
+  private html = ''
+  private keptByPlatform = false
+  private changedAt = 0
+  /** Where the last answer redirects to. */
+  private ledTo: string | undefined
+
+  constructor(
+    private readonly page: Page,
+    private readonly launch: BrowserLaunch,
+  ) {}
+
+  async begin(): Promise<void> {
+    const { page } = this
+    page.on('request', (request) => {
+      this.begunAt.set(request, performance.now())
+      this.changedAt = performance.now()
+    })
+    page.on('response', (response) => void this.note(response))
+    page.on('requestfailed', (request) => {
+      if (
+        request.isNavigationRequest() &&
+        this.isTools(request.url()) &&
+        !/ERR_ABORTED/.test(request.failure()?.errorText ?? '')
+      )
+        this.broken = { url: request.url(), reason: request.failure()?.errorText ?? 'it was not loaded' }
+    })
+    page.on('pageerror', (error) => keep(this.scriptErrors, error.message.split('\n')[0]!))
+    page.on('console', (message) => {
+      if (/mixed content/i.test(message.text())) keep(this.mixedContent, message.text().slice(0, 200))
+    })
+    page.on('dialog', (dialog) => void dialog.dismiss().catch(() => undefined))
+    page.context().on('page', (other) => {
+      if (other === page) return
+      keep(this.popups, other.url())
+      void other.close().catch(() => undefined)
+    })
+    const session = await page.context().newCDPSession(page)
+    const pages = new Set<string>()
+    session.on('Network.requestWillBeSent', ({ requestId, type }) => type === 'Document' && pages.add(requestId))
+    session.on('Network.responseReceivedExtraInfo', ({ requestId, statusCode, headers, blockedCookies }) => {
+      const location = pages.has(requestId) && statusCode >= 300 && statusCode < 400 ? (headers['location'] ?? headers['Location']) : undefined // prettier-ignore
+      if (location && URL.canParse(location, this.launch.url)) this.ledTo = new URL(location, this.launch.url).href
+      for (const { blockedReasons, cookieLine } of blockedCookies)
+        if (this.blockedCookies.length < MOST)
+          this.blockedCookies.push({ name: cookieLine.split('=')[0]!.slice(0, 60), reason: blockedReasons.join(', ') })
+    })
+    await session.send('Network.enable')
+  }
+
+  end(how: { failure?: string; stopped?: WalkRequest }): void {
+    this.ended ??= how
+  }
+
+  /** Waits until the tool's page is there and quiet, or shows that it will not be. */
+  async settle(frameOf: () => Frame | undefined, limitMs: number): Promise<void> {
+    const started = performance.now()
+    this.changedAt = started
+    while (performance.now() - started < limitMs && !this.ended && !this.page.isClosed()) {
+      await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS))
+      const frame = frameOf()
+      if (this.broken) break
+      if (!frame || !this.isTools(frame.url())) {
+        // That it failed may be told a moment after the error is shown.
+        if (frame?.url().startsWith('chrome-error:')) {
+          await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS))
+          this.broken ??= { url: this.last?.url ?? this.launch.url, reason: 'the browser shows an error' }
+        }
+        continue
+      }
+      const shown = await this.ask(frame)
+      if (this.stuck) break
+      if (!shown) continue
+      if (shown.words !== this.shown.words) this.changedAt = performance.now()
+      this.shown = shown
+      if (shown.visible) this.visibleMs ??= performance.now() - started
+      if (performance.now() - this.changedAt > quietFor(shown, limitMs)) break
+    }
+    const frame = frameOf()
+    if (!this.stuck && frame && this.isTools(frame.url()))
+      this.html = await within(frame.content(), ANSWERS_WITHIN_MS, '').catch(() => '')
+    if (this.launch.target === 'frame' && !this.stuck)
+      this.keptByPlatform = await within(this.page.evaluate<boolean>(KEPT_BY_PLATFORM), ANSWERS_WITHIN_MS, false).catch(() => false) // prettier-ignore
+  }
+
+  found(
+    durationMs: number,
+    refusalOf: (host: string) => { failure: string; refusal: Refusal } | undefined,
+    isSending: boolean,
+  ): { walked: Walked; seen: Seen } {
+    const { broken, ended, last, launch } = this
+    const isFramed = launch.target === 'frame'
+    const host = broken && URL.canParse(broken.url) ? new URL(broken.url).host : new URL(launch.url).host
+    const ledAway =
+      isFramed && broken && /BLOCKED_BY_CSP/.test(broken.reason) ? new URL(this.ledTo ?? broken.url).origin : null
+    const refusedBy = isFramed && last && broken && ledAway === null ? framingRefusal(last.headers, last.url, new URL(launch.platformUrl).origin) : undefined // prettier-ignore
+    const frameRefused = refusedBy === undefined ? null : `it is answered with “${refusedBy.slice(0, 120)}”`
+    const isHidden = ledAway !== null || frameRefused !== null
+    // A page that was cut off may have begun well; the guard knows why it did not end.
+    const refused = !isHidden && (broken || this.stuck || this.html === '') && !ended ? (redirects(broken, host) ?? refusalOf(host) ?? endless(isSending, host)) : undefined // prettier-ignore
+    if (refused) this.stuck = false
+    const failure =
+      ended?.failure ??
+      refused?.failure ??
+      (broken && !isHidden ? `The browser could not open ${host}: ${broken.reason}.` : null) ??
+      (last || ended || isHidden ? null : `The browser got no answer from ${host} in time.`)
+    return {
+      walked: {
+        status: last?.status ?? (isHidden ? 200 : 0),
+        url: last?.url ?? this.launch.url,
+        body: this.html.slice(0, KEPT_CHARACTERS),
+        headers: last?.headers ?? {},
+        setCookies: this.setCookies,
+        steps: this.steps.map(({ at: _, ...step }) => step),
+        durationMs: this.visibleMs ?? durationMs,
+        stopped: ended?.stopped ?? null,
+        failure: this.stuck ? null : failure,
+        code: refused?.refusal.code ?? null,
+      },
+      seen: {
+        visibleMs: this.visibleMs,
+        frameRefused,
+        ledAway,
+        keptByPlatform: this.keptByPlatform,
+        blockedCookies: this.blockedCookies,
+        scriptErrors: this.scriptErrors,
+        mixedContent: this.mixedContent,
+        popups: this.popups,
+        stuck: this.stuck,
+        words: this.shown.words.slice(0, KEPT_CHARACTERS),
+        html: this.html.slice(0, KEPT_CHARACTERS),
+      },
+    }
+  }
+
+  private async note(response: Response): Promise<void> {
+    const request = response.request()
+    this.changedAt = performance.now()
+    if (!request.isNavigationRequest() || !this.isTools(response.url())) return
+    const begun = this.begunAt.get(request) ?? performance.now()
+    if (this.steps.length < MOST)
+      this.steps.push({
+        method: request.method(),
+        url: response.url(),
+        status: response.status(),
+        durationMs: performance.now() - begun,
+        at: begun,
+      })
+    this.steps.sort((a, b) => a.at - b.at)
+    if (response.status() < 300 || response.status() >= 400)
+      this.last = { status: response.status(), url: response.url(), headers: response.headers() }
+    const all = await response.headersArray().catch(() => [])
+    this.setCookies.push(...all.filter(({ name }) => name.toLowerCase() === 'set-cookie').map(({ value }) => value))
+  }
+
+  private async ask(frame: Frame): Promise<Shown | undefined> {
+    const hung = Symbol('hung')
+    const answer = await within(
+      frame.evaluate<Shown>(WHAT_IS_SHOWN).catch(() => undefined),
+      ANSWERS_WITHIN_MS,
+      hung,
+    )
+    if (answer !== hung) return answer
+    // A page that is still on its way asks nothing of its scripts; one that has begun and does not answer is busy for good.
+    if (this.last) this.stuck = true
+    return undefined
+  }
+
+  private isTools(url: string): boolean {
+    return /^https?:/.test(url) && !url.startsWith(`${this.launch.platformUrl}/`)
+  }
+}
+
+function quietFor({ visible, words }: Shown, limitMs: number): number {
+  if (!visible) return limitMs / 2
+  return words.length < LITTLE_CHARACTERS ? LITTLE_QUIET_MS : QUIET_MS
+}
+
+/** Where Chromium gave up by itself. */
+function redirects(broken: { reason: string } | undefined, host: string) {
+  if (!broken || !/TOO_MANY_REDIRECTS/.test(broken.reason)) return undefined
+  return asFailure(new Refusal('outgoing.too_many_redirects', host))
+}
+
+/** A page that keeps the browser busy before it has come to its end is not held up by a script, as far as anybody can tell. */
+function endless(isSending: boolean, host: string) {
+  return isSending ? asFailure(new Refusal('outgoing.timeout', host)) : undefined
+}
+
+function asFailure(refusal: Refusal) {
+  return { failure: sentenceOf(refusal), refusal }
+}
+
+function keep(list: string[], text: string): void {
+  if (list.length < MOST && !list.includes(text)) list.push(text)
+}
+
+function within<T, U>(promise: Promise<T>, ms: number, otherwise: U): Promise<T | U> {
+  return Promise.race([promise, new Promise<U>((resolve) => setTimeout(() => resolve(otherwise), ms).unref())])
+}

@@ -1,0 +1,192 @@
+import { beforeAll, describe, expect, it } from 'vitest'
+import { codeOf, publishDrill, registerKnotwork, startAcademy, type TestAcademy, type Visitor } from './harness.js'
+import { endOf, runSounding } from './soundings.js'
+
+let academy: TestAcademy
+let tomas: Visitor
+let n = 0
+beforeAll(async () => {
+  academy = await startAcademy()
+  await registerKnotwork(academy)
+  await academy.person('tomas', { 'HYD-210': 'instructor' })
+  await academy.person('niamh', { 'HYD-210': 'learner' })
+  tomas = await academy.signIn('tomas')
+})
+const drill = async (change: Record<string, unknown> = {}, tool = 'knotwork-drills') =>
+  (await publishDrill(academy, tool, { title: `Deep ${++n}`, ...change })).id
+const finding = (one: Awaited<ReturnType<typeof runSounding>>, check: string) =>
+  one.findings.find((found) => found.check === check)
+
+describe('a pilot', () => {
+  it('has to have agreed, to be a learner of the course, and to be named by somebody who teaches it', async () => {
+    const assignment = await drill()
+    const call = (who: Visitor, body: object) =>
+      codeOf(who.client.call('runSounding', { params: { assignment }, body }))
+    expect(await call(tomas, { pilot: 'niamh' })).toBe('sounding.pilot_consent')
+    expect(await call(tomas, { pilot: 'tomas', consented: true })).toBe('enrolment.not_found')
+    expect(await call(tomas, { pilot: 'nobody', consented: true })).toMatch(/not_found/)
+    expect(await call(await academy.signIn('niamh'), { pilot: 'niamh', consented: true })).toBe('access.denied')
+  })
+
+  it('gets in where test learners are refused, and keeps the numbers that she had', async () => {
+    const assignment = await drill({ customParameters: { practice_fault: 'refuses_test_learner' } })
+    await tomas.client.call('gradeByHand', {
+      params: { assignment, person: 'niamh' },
+      body: { act: 'override', points: '7' },
+    })
+    await tomas.client.call('gradeByHand', { params: { assignment, person: 'niamh' }, body: { act: 'lift' } })
+    const before = await tomas.client.call('showTrail', { params: { assignment, person: 'niamh' } })
+    expect((await runSounding(academy, assignment)).verdict).toBe('fail')
+    const one = await runSounding(academy, assignment, { pilot: 'niamh', consented: true })
+    expect(one).toMatchObject({ verdict: 'pass', pilot: { username: 'niamh' } })
+    expect(finding(one, 'value')).toMatchObject({ verdict: 'pass' })
+    const after = await tomas.client.call('showTrail', { params: { assignment, person: 'niamh' } })
+    expect(after.cell.points).toBe(before.cell.points)
+    expect(after.items.filter((entry) => entry.setAsideBy === one.id).length).toBeGreaterThan(0)
+    const { items } = await academy.admin.client.call('listAudit', { query: { limit: 50 } })
+    expect(items.map((entry) => entry.action)).toContain('sounding.pilot')
+  })
+})
+
+describe('a sounding that waits for a person', () => {
+  it('says what to do, lets others run meanwhile, and goes on by itself when the score comes', async () => {
+    const byHand = await registerKnotwork(academy, {
+      name: 'Drills by hand',
+      secondReason: 'test',
+      soundingParameters: {},
+    })
+    const assignment = await drill({}, byHand.slug)
+    const { id } = await academy.admin.client.call('runSounding', { params: { assignment }, body: { waitMinutes: 5 } })
+    const waiting = () => academy.admin.client.call('showSounding', { params: { id } })
+    await expect.poll(async () => (await waiting()).waiting?.for, { timeout: 15_000 }).toMatch(/as the test learner/)
+    expect((await runSounding(academy, await drill())).verdict).toBe('pass')
+    expect((await waiting()).state).toBe('running')
+    await academy.admin.client.call('tryLaunch', { params: { assignment }, body: { as: 'test_learner' } })
+    const { testLearner } = await academy.admin.client.call('showAssignment', { params: { assignment } })
+    await handIn(assignment)
+    const one = await endOf(academy, id)
+    expect(one, JSON.stringify(one.findings.map((each) => each.statement))).toMatchObject({
+      state: 'done',
+      waiting: null,
+    })
+    expect(finding(one, 'received')).toMatchObject({ verdict: 'pass' })
+    const trail = await academy.admin.client.call('showTrail', { params: { assignment, person: testLearner!.id } })
+    expect(trail.cell.points).toBeNull()
+  })
+
+  it('is taken for left behind only after the time that it may wait', async () => {
+    const assignment = await drill()
+    const insert = (id: string, minutes: number, wait: number) =>
+      academy.query(
+        `insert into sounding (id, assignment_id, state, started_at, waits_until) values ($2, $1, 'running', now() - make_interval(mins => $3), now() + make_interval(mins => $4))`,
+        [assignment, id, minutes, wait],
+      )
+    await insert('waits', 10, 20)
+    expect(await codeOf(academy.admin.client.call('runSounding', { params: { assignment } }))).toBe(
+      'sounding.already_running',
+    )
+    await academy.query(`update sounding set waits_until = now() - interval '3 minutes' where id = 'waits'`)
+    expect((await runSounding(academy, assignment)).verdict).toBe('pass')
+  })
+
+  /** The test learner opens the work in a browser and hands it in. */
+  async function handIn(assignment: string): Promise<void> {
+    const page = await (await tomas.send(`/lti/launch/${assignment}?as=test_learner`)).text()
+    const field = (html: string) =>
+      [...html.matchAll(/<input type="hidden" name="([^"]*)" value="([^"]*)"/g)].map(([, key, value]) => [key!, value!.replaceAll('&amp;', '&').replaceAll('&#39;', "'").replaceAll('&quot;', '"')]) // prettier-ignore
+    const drillPage = await (await fetch(`${academy.knotwork}/launch`, { method: 'POST', body: new URLSearchParams(field(page)) })).text() // prettier-ignore
+    const answers = new URLSearchParams([...field(drillPage), ['q0', '0'], ['q1', '1'], ['q2', '2']])
+    const done = await fetch(`${academy.knotwork}/answers`, { method: 'POST', body: answers })
+    expect(done.status).toBe(200)
+  }
+})
+
+describe('what is expected of a link', () => {
+  const expected = (assignment: string, body: object) =>
+    tomas.client.call('setExpectation', { params: { assignment }, body })
+
+  it('is checked by every sounding from then on, each part by its own finding', async () => {
+    const assignment = await drill()
+    await expected(assignment, { answersWithinMs: 60_000, contains: '0.645', scoreFrom: '0.6', scoreTo: '0.7' })
+    const good = await runSounding(academy, assignment, { depth: 'plain' })
+    expect(good.verdict).toBe('pass')
+    for (const check of ['expected time', 'expected words', 'expected score'])
+      expect(finding(good, check), check).toMatchObject({ verdict: 'pass' })
+    await expected(assignment, { answersWithinMs: 1, contains: 'Clouds', scoreFrom: '0.7', membersFrom: 3 })
+    const bad = await runSounding(academy, assignment)
+    for (const check of ['expected time', 'expected words', 'expected score', 'expected members'])
+      expect(finding(bad, check), check).toMatchObject({ verdict: 'fail', remedy: expect.any(String) as string })
+  })
+
+  it('is learned from a sounding that passed, and only from one', async () => {
+    const assignment = await drill()
+    const learn = () => tomas.client.call('learnExpectation', { params: { assignment } })
+    expect(await codeOf(learn())).toBe('expectation.not_proven')
+    const one = await runSounding(academy, assignment)
+    expect(await learn()).toMatchObject({ scoreFrom: '0.645', scoreTo: '0.645', learnedFrom: one.id })
+    expect((await runSounding(academy, assignment)).verdict).toBe('pass')
+    await tomas.client.call('removeExpectation', { params: { assignment } })
+    expect(await codeOf(tomas.client.call('removeExpectation', { params: { assignment } }))).toBe(
+      'expectation.not_found',
+    )
+    expect((await tomas.client.call('showExpectation', { params: { assignment } })).expectation).toBeNull()
+  })
+
+  it('that says nothing, or the wrong way round, is refused and changes nothing', async () => {
+    const assignment = await drill()
+    await expected(assignment, { contains: 'Knotwork' })
+    expect(await codeOf(expected(assignment, {}))).toBe('expectation.empty')
+    expect(await codeOf(expected(assignment, { scoreFrom: '0.9', scoreTo: '0.1' }))).toBe('expectation.range')
+    expect(await codeOf(expected(assignment, { scoreFrom: '1.5' }))).toBe('request.invalid')
+    expect((await tomas.client.call('showExpectation', { params: { assignment } })).expectation).toMatchObject({
+      contains: 'Knotwork',
+    })
+  })
+})
+
+describe('two soundings side by side', () => {
+  it('say what is worse, better or new since the last that passed', async () => {
+    const assignment = await drill()
+    expect(await codeOf(tomas.client.call('compareSoundings', { params: { id: (await runSounding(academy, assignment)).id } }))).toBe('sounding.none_passed') // prettier-ignore
+    await tomas.client.call('setExpectation', { params: { assignment }, body: { contains: 'nowhere to be read' } })
+    const worse = await runSounding(academy, assignment)
+    const both = await tomas.client.call('compareSoundings', { params: { id: worse.id } })
+    expect(both.later.id).toBe(worse.id)
+    expect(both.checks.filter((one) => one.change !== 'same').map((one) => [one.check, one.change])).toContainEqual(['expected words', 'new']) // prettier-ignore
+    expect(both.checks.find((one) => one.check === 'preflight')!.change).toBe('same')
+    const stranger = await runSounding(academy, await drill())
+    expect(await codeOf(tomas.client.call('compareSoundings', { params: { id: worse.id }, query: { with: stranger.id } }))).toBe('sounding.not_found') // prettier-ignore
+  })
+})
+
+describe('a rehearsal', () => {
+  it('shows what the test learner has opened and got, begins afresh, and is kept from learners', async () => {
+    const assignment = await drill()
+    const show = () => tomas.client.call('showRehearsal', { params: { course: 'HYD-210' } })
+    const lineOf = async () => (await show()).items.find((one) => one.assignment.id === assignment)!
+    expect(await lineOf()).toMatchObject({ launches: 0, points: null })
+    await tomas.send(`/lti/launch/${assignment}?as=test_learner`)
+    const { testLearner } = await tomas.client.call('showAssignment', { params: { assignment } })
+    await tomas.client.call('gradeByHand', {
+      params: { assignment, person: testLearner!.id },
+      body: { act: 'override', points: '55' },
+    })
+    expect(await lineOf()).toMatchObject({ launches: 1, points: '55' })
+    const reset = await tomas.client.call('resetTestLearner', { params: { course: 'HYD-210' } })
+    expect(reset.visits).toBeGreaterThan(0)
+    expect((await show()).traces).toBe(0)
+    expect(await lineOf()).toMatchObject({ launches: 0, points: null })
+    const { items } = await academy.admin.client.call('listAudit', { query: { limit: 20 } })
+    expect(items.map((entry) => entry.action)).toContain('rehearsal.reset')
+    const niamh = await academy.signIn('niamh')
+    expect(await codeOf(niamh.client.call('showRehearsal', { params: { course: 'HYD-210' } }))).toBe('access.denied')
+    expect(await codeOf(niamh.client.call('resetTestLearner', { params: { course: 'HYD-210' } }))).toBe('access.denied')
+  })
+
+  it('says which tools take no test learners', async () => {
+    const assignment = await drill({ customParameters: { practice_fault: 'refuses_test_learner' } })
+    await runSounding(academy, assignment)
+    const { items } = await tomas.client.call('showRehearsal', { params: { course: 'HYD-210' } })
+    expect(items.filter((one) => one.refusesTestLearners).map((one) => one.assignment.id)).toContain(assignment)
+  })
+})

@@ -1,0 +1,85 @@
+import AxeBuilder from '@axe-core/playwright'
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { openBrowser, startDemo, visit } from './academy.js'
+
+let demo: Awaited<ReturnType<typeof startDemo>>
+let browser: Browser
+/** Where the sweep that the first test begins is looked at. */
+let sweep = ''
+beforeAll(async () => {
+  demo = await startDemo('accessibility')
+  browser = await openBrowser()
+})
+afterAll(async () => {
+  await browser?.close()
+  await demo?.stop()
+})
+
+const COURSE = '/courses/HYD-210'
+const PAGES = [
+  '/watch',
+  '/tools',
+  '/tools/register',
+  '/tools/register/by-hand',
+  '/tools/knotwork-drills',
+  '/tools/sextant-bench',
+  '/tools/sextant-bench/sheet',
+  '/keys',
+  '/courses',
+  COURSE,
+  `${COURSE}/assignments`,
+  `${COURSE}/assignments/many`,
+  `${COURSE}/things`,
+  `${COURSE}/gradebook`,
+  `${COURSE}/people`,
+  `${COURSE}/menu`,
+  `${COURSE}/assignments/new`,
+  '/soundings',
+  'the sweep',
+  '/wire',
+  '/wire/1',
+  '/wire/1/story',
+  '/wire/story',
+  '/wire/explain',
+  '/account',
+]
+
+describe('pages at WCAG 2.1 AA', () => {
+  it('a sweep is begun from its page, and ends', async () => {
+    const { page } = await visit(browser, demo.url, 'ingrid')
+    await page.goto(`${demo.url}/soundings`)
+    await page.getByRole('button', { name: 'Sweep now' }).click()
+    await page.waitForURL(/\/sweeps\//)
+    await page.getByRole('heading', { name: 'What is wrong, by cause' }).waitFor()
+    await page.getByText('You can leave this page').waitFor({ state: 'detached', timeout: 150_000 })
+    sweep = new URL(page.url()).pathname
+  })
+
+  describe.each(['light', 'dark'] as const)('in %s colours', (colorScheme) => {
+    let page: Page
+    beforeAll(async () => {
+      ;({ page } = await visit(browser, demo.url, 'ingrid'))
+      await page.emulateMedia({ colorScheme })
+    })
+    afterAll(() => page?.context().close())
+
+    it.each(PAGES)('%s passes axe', async (path) => {
+      await page.goto(demo.url + (path === 'the sweep' ? sweep : path))
+      await page.waitForLoadState('networkidle')
+      await page.getByRole('heading', { level: 1 }).first().waitFor()
+      const { violations } = await new AxeBuilder({ page })
+        .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa'])
+        .analyze()
+      expect(
+        violations.map(
+          (one) =>
+            `${one.id}: ${one.nodes
+              .map((node) => node.target.join(' '))
+              .slice(0, 3)
+              .join('; ')}`,
+        ),
+      ).toEqual([])
+    })
+  })
+})

@@ -1,0 +1,217 @@
+import { spawnSync } from 'node:child_process'
+import { existsSync, mkdtempSync, readdirSync, readFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { SweepDetail, SweepLink, Tool } from '@bathyscribe/contract'
+import { CREDENTIALS } from '@bathyscribe/practice-tools'
+import type { Browser } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { CLI } from '../../scripts/lib/stack.mjs'
+import { openBrowser, PASSWORD, startDemo, visit } from './academy.js'
+
+let demo: Awaited<ReturnType<typeof startDemo>>
+let browser: Browser
+const home = mkdtempSync(join(tmpdir(), 'bathyscribe-soundings-'))
+beforeAll(async () => {
+  demo = await startDemo('soundings')
+  browser = await openBrowser()
+  run(['person', 'sign-in', '--username', 'ingrid', '--password-file', '-'], `${PASSWORD}\n`)
+})
+afterAll(async () => {
+  await browser?.close()
+  await demo?.stop()
+})
+
+function run(args: string[], input = '') {
+  const { BATHYSCRIBE_TOKEN: _, ...inherited } = process.env
+  return spawnSync(process.execPath, [CLI, '--url', demo.url, ...args], {
+    input,
+    encoding: 'utf8',
+    env: { ...inherited, NO_COLOR: '1', BATHYSCRIBE_CONFIG_HOME: home },
+  })
+}
+function json<T>(args: string[], input = ''): T {
+  const done = run([...args, '--json'], input)
+  try {
+    return JSON.parse(done.stdout) as T
+  } catch {
+    throw new Error(`${args.join(' ')} printed no JSON: ${done.stdout}${done.stderr}`)
+  }
+}
+
+describe('a sweep over the whole academy, twice', () => {
+  const linksOf = (sweep: string, only: string) =>
+    json<{ items: SweepLink[] }>(['sounding', 'swept', sweep, '--only', only]).items
+
+  it('says of the second that exactly what was broken in between is newly broken, and then mended', () => {
+    const first = json<SweepDetail>(['sounding', 'sweep'])
+    expect(first.state).toBe('done')
+    const passed = [...linksOf(first.id, 'pass'), ...linksOf(first.id, 'warn')]
+    const affected = passed.filter((link) => link.tool.slug === 'plotting-table').map((link) => link.assignment.id)
+    expect(affected.length).toBeGreaterThan(0)
+
+    run(['tool', 'change', 'plotting-table', '--secret-file', '-'], 'not-what-was-agreed\n')
+    const file = join(home, 'sweep.xml')
+    const swept = run(['sounding', 'sweep', '--fail-on', 'newly', '--junit', file, '--json'])
+    expect(swept.status).toBe(1)
+    const second = JSON.parse(swept.stdout) as SweepDetail
+    expect(second.before).toBe(first.id)
+    const broken = linksOf(second.id, 'newly_broken')
+    expect(broken.map((link) => link.assignment.id).sort()).toEqual([...affected].sort())
+    expect(linksOf(second.id, 'mended')).toEqual([])
+    for (const { cause } of broken) expect(cause).toMatch(/shared secret is wrong/)
+    expect(second.causes.filter((cause) => cause.newly > 0)).toHaveLength(1)
+    expect(readFileSync(file, 'utf8')).toContain('shared secret is wrong')
+
+    run(['tool', 'change', 'plotting-table', '--secret-file', '-'], `${secretOf('plotting')}\n`)
+    const third = json<SweepDetail>(['sounding', 'sweep'])
+    expect(
+      linksOf(third.id, 'mended')
+        .map((link) => link.assignment.id)
+        .sort(),
+    ).toEqual([...affected].sort())
+    expect(linksOf(third.id, 'newly_broken')).toEqual([])
+  })
+})
+
+const secretOf = (name: 'plotting' | 'knotwork') => CREDENTIALS[name].sharedSecret
+
+describe('demo faults', () => {
+  const C = 'FLT-100'
+  const checked = (n: number) => run(['demo', 'faults', String(n), '--check', '--json'])
+  const tool = (n: number) => json<{ tool: string }>(['demo', 'faults', String(n)]).tool
+
+  it('sets up a dozen broken links, each with what is reported of it', () => {
+    expect(run(['demo', 'faults']).stderr).toContain('--begin')
+    const { items } = json<{ items: { mended: boolean; symptom: string }[] }>(['demo', 'faults', '--begin'])
+    expect(items).toHaveLength(12)
+    expect(items.every((one) => !one.mended && one.symptom.length > 30)).toBe(true)
+    expect(run(['demo', 'faults', '13']).status).toBe(2)
+  })
+
+  it('knows that all are broken still, and names causes that are true', () => {
+    const done = run(['demo', 'faults', '--check', '--json'])
+    expect(done.status).toBe(1)
+    const { items } = JSON.parse(done.stdout) as { items: { name: string; mended: boolean; statement: string }[] }
+    const told = Object.fromEntries(items.map((one) => [one.name, `${one.mended} ${one.statement}`]))
+    const causes: Record<string, RegExp> = {
+      draft: /cannot see it/,
+      group: /for nobody/,
+      suspended: /not enabled/,
+      address: /answers 404 at .*lauch/,
+      secret: /shared secret is wrong/,
+      swapped: /are swapped/,
+      frame: /refuses frames/,
+      content: /does not show what is expected/,
+      tester: /No pilot/,
+      redirect: /which is not registered/,
+      scope: /no scores, so none is expected/,
+      keyset: /answered 404/,
+    }
+    expect(Object.keys(told).sort()).toEqual(Object.keys(causes).sort())
+    for (const [name, cause] of Object.entries(causes))
+      expect(told[name], name).toMatch(new RegExp(`^false .*${cause.source}`))
+  })
+
+  it.each<[number, string, () => { status: number | null; stderr: string }]>([
+    [1, 'published', () => run(['assignment', 'publish', `${C}/whipping-and-seizing`])],
+    [2, 'for everyone', () => run(['assignment', 'change', `${C}/heaving-line-relay`, '--everyone'])],
+    [3, 'enabled', () => run(['tool', 'enable', tool(3)])],
+    [4, 'its address', () => run(['tool', 'change', tool(4), '--launch-url', `${demo.knotwork}/launch`])],
+    [5, 'its secret', () => run(['tool', 'change', tool(5), '--secret-file', '-'], secretOf('knotwork'))],
+    [6, 'key and secret', () => run(['tool', 'change', tool(6), '--key', 'skerrow-knots', '--secret-file', '-'], secretOf('knotwork'))], // prettier-ignore
+    [7, 'a window', () => run(['assignment', 'change', `${C}/splices-by-pictures`, '--open', 'window'])],
+    [8, 'its content', () => run(['assignment', 'change', `${C}/fronts-and-their-clouds`, '--custom', 'drill=clouds'])],
+    [9, 'a pilot', () => run(['sounding', 'run', `${C}/night-watch-knots`, '--pilot', pilot(), '--agreed'])],
+    [10, 'redirect', () => run(['tool', 'change', tool(10), '--redirect-uri', `${demo.sextant}/launch`])],
+    [11, 'scopes', () => run(['tool', 'change', tool(11), ...scopesOf('sextant-bench')])],
+    [12, 'keyset', () => run(['tool', 'change', tool(12), '--keyset-url', `${demo.sextant}/keyset`])],
+  ])('fault %i is mended by command line alone, and is known to be: %s', (n, _, mend) => {
+    expect(checked(n).status).toBe(1)
+    const done = mend()
+    expect(done.status, done.stderr).toBe(0)
+    const after = checked(n)
+    expect(after.status, after.stdout).toBe(0)
+    expect(JSON.parse(after.stdout)).toMatchObject({ mended: true })
+  })
+
+  it('says that all twelve are mended, breaks them again, and takes them out of sight', () => {
+    expect(run(['demo', 'faults']).stdout).toContain('12 of 12 mended')
+    expect(run(['demo', 'faults', '--begin']).stdout).toContain('0 of 12 mended')
+    expect(run(['demo', 'faults', '--end']).stdout).toContain('12 set-ups')
+    const { items } = json<{ items: { state: string }[] }>(['assignment', 'list', C])
+    expect(items.every((one) => one.state === 'draft')).toBe(true)
+  })
+
+  const pilot = () =>
+    json<{ items: { role: string; person: { username: string } }[] }>(['course', 'people', C]).items.find(
+      (one) => one.role === 'learner',
+    )!.person.username
+  const scopesOf = (slug: string) => json<Tool>(['tool', 'show', slug]).scopes.flatMap((scope) => ['--scope', scope])
+})
+
+describe('a sounding through a browser', () => {
+  it('is run, looked at, compared and pictured by command line', () => {
+    const folder = join(home, 'pictures')
+    const one = json<{ id: string; verdict: string }>([
+      'sounding',
+      'run',
+      'MET-130/clouds-and-fronts',
+      '--browser',
+      '--plain',
+    ])
+    expect(one.verdict).toBe('pass')
+    const written = json<{ files: string[] }>(['sounding', 'pictures', one.id, folder])
+    expect(readdirSync(folder)).toHaveLength(2)
+    for (const file of written.files) expect(existsSync(file)).toBe(true)
+    expect(run(['sounding', 'compare', one.id]).stdout).toMatch(/found the same both times/)
+    expect(run(['assignment', 'expect', 'MET-130/clouds-and-fronts', '--learn']).stdout).toMatch(
+      /learned from sounding/,
+    )
+    expect(run(['rehearse', 'show', 'MET-130']).stdout).toContain('Clouds and fronts')
+    expect(run(['rehearse', 'open', 'MET-130/clouds-and-fronts']).stdout).toMatch(/\/work\?as=test_learner$/m)
+    expect(run(['rehearse', 'reset', 'MET-130']).status).toBe(1)
+    expect(run(['rehearse', 'reset', 'MET-130', '--yes']).status).toBe(0)
+  })
+
+  it('is begun on the assignment’s page, and tells its story with pictures', async () => {
+    const { page, complaints } = await visit(browser, demo.url, 'tomas')
+    await page.goto(`${demo.url}/courses/HYD-210/assignments`)
+    await page.getByRole('link', { name: 'Soundings and datum' }).click()
+    await page.getByRole('button', { name: 'Run a sounding' }).click()
+    await page.getByLabel('Followed by').selectOption('browser')
+    await page.getByRole('button', { name: 'Begin' }).click()
+    await page.getByRole('heading', { name: 'What was to be seen' }).waitFor()
+    await page.getByText('Proven all the way').waitFor()
+    const pictures = page.getByRole('img', { name: /the tool’s page in our browser/ })
+    await expect.poll(() => pictures.count()).toBe(2)
+    expect(await pictures.first().evaluate((one) => (one as HTMLImageElement).naturalWidth)).toBe(1280)
+    await page.getByRole('link', { name: 'Against the last that passed' }).click()
+    await page.getByRole('heading', { name: 'Two soundings of Soundings and datum' }).waitFor()
+    expect(complaints).toEqual([])
+  })
+
+  it('waits for a person, who works as the test learner in a rehearsal, and goes on by itself', async () => {
+    run(['tool', 'register', '--name', 'Drills by hand', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${demo.knotwork}/launch`, '--course', 'HYD-210', '--second', 'by hand'], secretOf('knotwork')) // prettier-ignore
+    run(['assignment', 'create', 'HYD-210', '--title', 'By hand', '--tool', 'drills-by-hand', '--points', '10', '--category', 'Drills', '--publish']) // prettier-ignore
+    const { id } = json<{ id: string }>(['sounding', 'run', 'HYD-210/by-hand', '--wait', '5', '--plain', '--detach'])
+    const { page, complaints } = await visit(browser, demo.url, 'tomas')
+    await page.goto(`${demo.url}/soundings/${id}`)
+    await page.getByText('It waits for a person.').waitFor()
+    const [work] = await Promise.all([
+      page.waitForEvent('popup'),
+      page.getByRole('link', { name: 'Open it as the test learner' }).click(),
+    ])
+    await work.getByText('You rehearse as the course’s test learner.').waitFor()
+    const drill = work.frameLocator('.stage-frame iframe').frameLocator('iframe')
+    for (let i = 0; i < 3; i++) await drill.locator(`input[name="q${i}"]`).nth(i).check()
+    await drill.getByRole('button', { name: 'Hand in' }).click()
+    await page.getByText('Proven all the way').waitFor()
+    await work.getByRole('link', { name: 'The whole course' }).click()
+    await work.getByRole('heading', { name: 'HYD 210 Hydrographic Surveying' }).waitFor()
+    await work.getByRole('button', { name: 'Begin afresh' }).first().click()
+    await work.getByRole('dialog').getByRole('button', { name: 'Begin afresh' }).click()
+    await expect.poll(() => work.getByRole('button', { name: 'Begin afresh' }).count(), { timeout: 30_000 }).toBe(0)
+    expect(complaints).toEqual([])
+  })
+})
