@@ -1,5 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { codeOf, publishDrill, registerKnotwork, startAcademy, type TestAcademy } from './harness.js'
+import { runSounding } from './soundings.js'
 
 let academy: TestAcademy
 let assignment: string
@@ -43,6 +44,20 @@ describe('a message against the last good one', () => {
       { part: 'resource_link_title', then: 'Bends', now: 'Bends and hitches' },
       { part: 'custom_practice_fault', then: '(left out)', now: 'error_500' },
     ])
+  })
+
+  it('reads envelopes by what stands in them', async () => {
+    const { id, revision } = await publishDrill(academy, 'knotwork-drills', { title: 'Scored' })
+    await runSounding(academy, id, { depth: 'plain' })
+    await academy.admin.client.call('changeAssignment', {
+      params: { assignment: id },
+      body: { revision, customParameters: { practice_fault: 'score_above_maximum' }, keepScores: true },
+    })
+    await runSounding(academy, id, { depth: 'plain' })
+    const { items } = await academy.admin.client.call('listWire', {
+      query: { assignment: id, kind: 'outcome', outcome: 'refused' },
+    })
+    expect((await difference(items[0]!.id)).differences).toEqual([{ part: 'textString', then: '0.645', now: '1.645' }])
   })
 
   it('is kept from those who may not see it', async () => {

@@ -124,7 +124,9 @@ async function again() {
               <StateWord
                 :state="stage.findings.length > 0 ? stage.verdict : one.state === 'running' ? 'not yet' : 'skipped'"
               />
-              <div v-if="stage.took !== null" class="quiet">after {{ seconds(stage.after) }}, {{ ms(stage.took) }}</div>
+              <span v-if="stage.took !== null" class="quiet">
+                after {{ seconds(stage.after) }}, {{ ms(stage.took) }}</span
+              >
             </div>
           </div>
           <div>

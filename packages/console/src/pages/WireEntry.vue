@@ -69,6 +69,7 @@ const groups = computed(() => {
       <div>→ {{ entry.diagnosis.hint }}</div>
     </div>
     <p v-else :class="entry.outcome === 'accepted' ? 'note-good' : 'note-bad'">{{ entry.statement }}</p>
+    <DiagnosisNote v-if="entry.explained" class="mb-3" :found="entry.explained" />
     <section v-if="entry.outcome !== 'accepted' && difference?.good" class="panel mb-3 table-wrap">
       <h2>Against the last good one</h2>
       <p v-if="difference.differences.length === 0" class="mb-0">
@@ -95,7 +96,6 @@ const groups = computed(() => {
         </tbody>
       </table>
     </section>
-    <DiagnosisNote v-if="entry.explained" class="mb-3" :found="entry.explained" />
     <div class="two">
       <div class="d-grid gap-3">
         <section class="panel">

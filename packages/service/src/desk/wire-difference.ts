@@ -6,8 +6,9 @@ import type { Actor, Context } from './context.js'
 import { wireView } from './views.js'
 
 /** Of every message another, so that they say nothing of what has changed. */
-const ALWAYS_OTHERS = /^(oauth_(nonce|timestamp|signature|body_hash)|nonce|iat|exp|jti|state|login_hint|lti_message_hint|id_token|launch_presentation_return_url|.*launch_presentation\.return_url)$/ // prettier-ignore
+const ALWAYS_OTHERS = /^(oauth_(nonce|timestamp|signature|body_hash)|nonce|iat|exp|jti|state|login_hint|lti_message_hint|id_token|imsx_messageIdentifier|launch_presentation_return_url|.*launch_presentation\.return_url)$/ // prettier-ignore
 const MOST = 200
+const XML_LEAF = /<(?:\w+:)?(\w+)(?:\s[^>]*)?>([^<]*)<\/(?:\w+:)?\1>/g
 
 type Request = { url: string; parameters?: Parameter[]; body?: string }
 
@@ -43,6 +44,8 @@ function partsOf({ url, parameters = [], body }: Request): Parameter[] {
 
 function bodyParts(body: string | undefined): Parameter[] {
   if (!body) return []
+  // Of an envelope what stands between its tags, by their names.
+  if (body.trimStart().startsWith('<')) return [...body.matchAll(XML_LEAF)].map(([, name, value]) => [name!, value!])
   try {
     return flat(JSON.parse(body), '')
   } catch {

@@ -51,23 +51,14 @@ export class SoundingRecords {
     }
   }
 
-  async addFinding(soundingId: string, position: number, finding: Finding): Promise<void> {
+  /** What one stage found, in its order; one statement. @param after how many findings there are already */
+  async addFindings(soundingId: string, after: number, findings: readonly Finding[]): Promise<void> {
     await this.manager.query(
       `insert into sounding_finding (sounding_id, position, stage, check_name, verdict, statement, cause, remedy, wire_entry_id, picture_id, duration_ms)
-       values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
-      [
-        soundingId,
-        position,
-        finding.stage,
-        finding.check,
-        finding.verdict,
-        finding.statement,
-        finding.cause,
-        finding.remedy,
-        finding.wireEntryId,
-        finding.pictureId,
-        finding.durationMs,
-      ],
+       select $1, $2 + n, stage, check_name, verdict, statement, cause, remedy, wire_entry_id, picture_id, duration_ms
+       from rows from (json_to_recordset($3::json) as (stage text, "check" text, verdict text, statement text, cause text, remedy text, "wireEntryId" bigint, "pictureId" text,
+         "durationMs" real)) with ordinality as x(stage, check_name, verdict, statement, cause, remedy, wire_entry_id, picture_id, duration_ms, n)`,
+      [soundingId, after, JSON.stringify(findings)],
     )
   }
 

@@ -1,5 +1,5 @@
 import { Refusal, type LaunchTry } from '@bathyscribe/contract'
-import { hidden, launchRefusal, visibleText, type Follower } from '@bathyscribe/core/checks'
+import { launchRefusal, visibleText, type Follower } from '@bathyscribe/core/checks'
 import type { Claims } from '@bathyscribe/core/lti13'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import { CookieJar } from 'tough-cookie'
@@ -78,8 +78,9 @@ export async function tryLaunch(context: Context, link: Link, options: TryOption
   const obstacle = (options.about ? reviewObstacle : launchObstacle)(link, context.clock.now())
   if (obstacle !== undefined) throw new Refusal(obstacle)
   const { followed, sent, jar, seen, remedy } = await send(context, link, options)
-  // What the browser did not show was not refused by the tool: it is judged by what was seen.
-  const refusal = followed.failure === null && seen && hidden(seen.seen) ? undefined : launchRefusal(followed)
+  // A page that a browser was shown, or did not show, is judged by what was seen.
+  const isSeen = seen !== null && followed.failure === null && !followed.returned && followed.status < 400
+  const refusal = isSeen ? undefined : launchRefusal(followed)
   const statement = `${options.label ? `${options.label}: ` : ''}${refusal ?? `The tool answered ${followed.status}.`}`
   const shown = sent && { url: sent.url, fields: sent.claims ? [] : sent.fields }
   const written = await context.statements.writeMessage(

@@ -35,7 +35,7 @@ const WAY: Record<StageName, Stage> = {
 }
 
 /**
- * Takes one assignment down its whole way. Each finding is stored as it is made; what the tool's end does never throws.
+ * Takes one assignment down its whole way. What a stage finds is stored when it ends; what the tool's end does never throws.
  * @param onWait called when it begins to wait for a person
  */
 export async function runSounding(
@@ -76,19 +76,17 @@ async function takeStage(run: Run, stage: StageName): Promise<void> {
     ? [skipped(`Not tried, because “${missing.replaceAll('_', ' ')}” did not pass.`)]
     : await soundStage(run, sound)
   const durationMs = performance.now() - started
-  for (const one of found) {
-    const finding: Finding = {
-      cause: null,
-      remedy: null,
-      wireEntryId: null,
-      pictureId: null,
-      durationMs,
-      ...one,
-      stage,
-    }
-    run.findings.push(finding)
-    await run.context.records.soundings.addFinding(run.sounding.id, run.findings.length, finding)
-  }
+  const findings = found.map((one): Finding => ({
+    cause: null,
+    remedy: null,
+    wireEntryId: null,
+    pictureId: null,
+    durationMs,
+    ...one,
+    stage,
+  }))
+  await run.context.records.soundings.addFindings(run.sounding.id, run.findings.length, findings)
+  run.findings.push(...findings)
   publish(run)
 }
 

@@ -1,6 +1,6 @@
 import { Refusal, sentenceOf } from '@bathyscribe/contract'
 import type { Seen } from '@bathyscribe/core/checks'
-import type { BrowserContext, Frame, Page } from 'playwright-core'
+import type { BrowserContext, CDPSession, Frame, Page } from 'playwright-core'
 import { createGuard } from '../guard.js'
 import type { Walked } from '../walk.js'
 import { Chromium, findChromium } from './chromium.js'
@@ -27,6 +27,7 @@ export interface BrowserFollower {
 
 const SIDE_BY_SIDE = 2
 const CLOSE_MS = 3000
+const PICTURE_MS = 4000
 
 export function createBrowserFollower(
   settings: { outgoingAllow: readonly string[]; outgoingTimeoutMs: number; browser: string },
@@ -98,7 +99,8 @@ async function look(
   const page = await context.newPage()
   const watcher = new Watcher(page, launch)
   await watcher.begin()
-  await playPlatform(await context.newCDPSession(page), launch, pages, watcher)
+  const session = await context.newCDPSession(page)
+  await playPlatform(session, launch, pages, watcher)
   const stop = () => void page.close().catch(() => undefined)
   launch.signal?.addEventListener('abort', stop, { once: true })
   const started = performance.now()
@@ -112,9 +114,7 @@ async function look(
   launch.signal?.throwIfAborted()
   const durationMs = performance.now() - started
   const sending = proxy.isSending(new URL(launch.url).host)
-  const picture = watcher.stuck
-    ? null
-    : await page.screenshot({ type: 'jpeg', quality: 60, timeout: 4000 }).catch(() => null)
+  const picture = watcher.stuck ? null : await pictureOf(session)
   return { ...watcher.found(durationMs, (host) => refusalOf(proxy, host, since), sending), picture }
 }
 
@@ -126,6 +126,15 @@ function refusalOf(
 ): { failure: string; refusal: Refusal } | undefined {
   const refusal = proxy.refusalOf(host, since)
   return refusal && { failure: sentenceOf(refusal), refusal }
+}
+
+/** What is on the page as it is now. Asked of Chromium itself: the driver waits for fonts and settles animations first, which takes longer than the launch. */
+async function pictureOf(session: CDPSession): Promise<Buffer | null> {
+  const taken = session
+    .send('Page.captureScreenshot', { format: 'jpeg', quality: 60, optimizeForSpeed: true })
+    .then(({ data }) => Buffer.from(data, 'base64'))
+    .catch(() => null)
+  return Promise.race([taken, after(PICTURE_MS, null)])
 }
 
 function toolFrame(page: Page, { target }: BrowserLaunch): () => Frame | undefined {

@@ -1,5 +1,5 @@
 import { Refusal, sentenceOf } from '@bathyscribe/contract'
-import type { Seen } from '@bathyscribe/core/checks'
+import { visibleText, type Seen } from '@bathyscribe/core/checks'
 import { framingRefusal } from '@bathyscribe/core/links'
 import type { Frame, Page, Request, Response } from 'playwright-core'
 import type { Walked, WalkRequest, WalkStep } from '../walk.js'
@@ -54,6 +54,10 @@ export class Watcher {
   private shown: Shown = { words: '', visible: false }
   private html = ''
   private keptByPlatform = false
+  /** Whether the tool's page could be asked at all. */
+  private hasAnswered = false
+  /** The last answer that was a page. */
+  private answer: Response | undefined
   private changedAt = 0
   /** Where the last answer redirects to. */
   private ledTo: string | undefined
@@ -119,11 +123,14 @@ export class Watcher {
           await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS))
           this.broken ??= { url: this.last?.url ?? this.launch.url, reason: 'the browser shows an error' }
         }
+        // The driver does not hear of every frame that is drawn: then there is the answer itself to read.
+        if (this.last && performance.now() - this.changedAt > ANSWERS_WITHIN_MS) break
         continue
       }
       const shown = await this.ask(frame)
       if (this.stuck) break
       if (!shown) continue
+      this.hasAnswered = true
       if (shown.words !== this.shown.words) this.changedAt = performance.now()
       this.shown = shown
       if (shown.visible) this.visibleMs ??= performance.now() - started
@@ -132,6 +139,12 @@ export class Watcher {
     const frame = frameOf()
     if (!this.stuck && frame && this.isTools(frame.url()))
       this.html = await within(frame.content(), ANSWERS_WITHIN_MS, '').catch(() => '')
+    if (this.html === '' && !this.hasAnswered && !this.stuck && !this.broken && this.answer) {
+      this.html = await within(this.answer.text(), ANSWERS_WITHIN_MS, '').catch(() => '')
+      const words = visibleText(this.html)
+      this.shown = { words, visible: words !== '' }
+      if (words !== '') this.visibleMs = this.changedAt - started
+    }
     if (this.launch.target === 'frame' && !this.stuck)
       this.keptByPlatform = await within(this.page.evaluate<boolean>(KEPT_BY_PLATFORM), ANSWERS_WITHIN_MS, false).catch(() => false) // prettier-ignore
   }
@@ -161,7 +174,7 @@ export class Watcher {
       walked: {
         status: last?.status ?? (isHidden ? 200 : 0),
         url: last?.url ?? this.launch.url,
-        body: this.html.slice(0, KEPT_CHARACTERS),
+        body: (this.html || this.shown.words).slice(0, KEPT_CHARACTERS),
         headers: last?.headers ?? {},
         setCookies: this.setCookies,
         steps: this.steps.map(({ at: _, ...step }) => step),
@@ -200,8 +213,10 @@ export class Watcher {
         at: begun,
       })
     this.steps.sort((a, b) => a.at - b.at)
-    if (response.status() < 300 || response.status() >= 400)
+    if (response.status() < 300 || response.status() >= 400) {
       this.last = { status: response.status(), url: response.url(), headers: response.headers() }
+      this.answer = response
+    }
     const all = await response.headersArray().catch(() => [])
     this.setCookies.push(...all.filter(({ name }) => name.toLowerCase() === 'set-cookie').map(({ value }) => value))
   }
