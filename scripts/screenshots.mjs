@@ -99,12 +99,10 @@ try {
     'tool check sextant-bench',
     'course menu HYD-210',
   ])
-  await client.call('runSounding', { params: { assignment: 'NAV-120/mooring-knots' }, body: { depth: 'plain' } })
-  await terminal('terminal-sounding', token, [
-    'sounding run NAV-120/knots-under-way',
-    'demo faults --begin --quiet',
-    'demo faults',
-  ])
+  spawnSync(process.execPath, [CLI, 'demo', 'faults', '--begin', '--quiet'], {
+    env: { ...process.env, BATHYSCRIBE_URL: running.url, BATHYSCRIBE_TOKEN: token },
+  })
+  await terminal('terminal-sounding', token, ['sounding run NAV-120/knots-under-way', 'demo faults'])
 } finally {
   await browser.close()
   await stopStack(FOLDER, { remove: true })

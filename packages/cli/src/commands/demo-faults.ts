@@ -3,7 +3,7 @@ import type { Command } from 'commander'
 import type { Fault } from '../faults/fault.js'
 import { FAULTS } from '../faults/faults.js'
 import { look, lookAgain, type Looked } from '../faults/look.js'
-import { assignmentsBySlug, beginFaults, COURSE, endFaults } from '../faults/set-up.js'
+import { assignmentsByTitle, beginFaults, COURSE, endFaults } from '../faults/set-up.js'
 import { examples, job } from '../terminal/command.js'
 import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
 import { paint, table, visible } from '../terminal/output.js'
@@ -47,7 +47,7 @@ function showAll(all: readonly FaultView[]): string {
 
 async function view(client: Client, n: number, check: boolean): Promise<FaultView> {
   const fault = FAULTS[n - 1] as Fault
-  const assignment = (await assignmentsBySlug(client)).get(fault.title)
+  const assignment = (await assignmentsByTitle(client)).get(fault.title)
   if (!assignment)
     throw new Failure(
       'The faults are not set up yet.',

@@ -24,13 +24,13 @@ export async function beginFaults(client: Client, say: (line: string) => void): 
       'The faults are set up in the demo only: start it with `npm run demo`.',
     )
   await makeCourse(client)
-  const before = await assignmentsBySlug(client)
+  const before = await assignmentsByTitle(client)
   for (const [i, fault] of FAULTS.entries()) {
     say(`${i + 1} of ${FAULTS.length}: ${fault.title}`)
     const there = before.get(fault.title)
     const tool = there
       ? await client.call('showTool', { params: { tool: there.tool.id } })
-      : await registerFor(client, fault, i + 1, drills, bench)
+      : await registerFor(client, fault, drills, bench)
     await setRight(client, fault, tool, drills, bench)
     const assignment = there ?? (await makeAssignment(client, fault, tool))
     await breakIt(client, fault, assignment, tool, drills)
@@ -39,7 +39,7 @@ export async function beginFaults(client: Client, say: (line: string) => void): 
 
 /** Ends the practice: the set-ups' registrations are retired and their assignments taken out of sight. */
 export async function endFaults(client: Client): Promise<number> {
-  const all = [...(await assignmentsBySlug(client)).values()]
+  const all = [...(await assignmentsByTitle(client)).values()]
   for (const one of all) {
     if (one.state === 'published')
       await client.call('unpublishAssignment', { params: { assignment: one.id }, body: { keepScores: true } })
@@ -50,7 +50,7 @@ export async function endFaults(client: Client): Promise<number> {
 }
 
 /** The set-ups' assignments by their titles; none before they were begun. */
-export async function assignmentsBySlug(client: Client): Promise<Map<string, Assignment>> {
+export async function assignmentsByTitle(client: Client): Promise<Map<string, Assignment>> {
   const answer = await found(client.call('listAssignments', { params: { course: COURSE } }))
   return new Map((answer?.items ?? []).map((one) => [one.title, one]))
 }
@@ -77,11 +77,12 @@ async function makeCourse(client: Client): Promise<void> {
   await client.call('addGroup', { params: { course: COURSE, groupSet: set.id }, body: { name: EMPTY_GROUP } })
 }
 
-async function registerFor(client: Client, { kind }: Fault, n: number, drills: Right, bench: Tool): Promise<Tool> {
+async function registerFor(client: Client, { kind, title }: Fault, drills: Right, bench: Tool): Promise<Tool> {
   if (kind === 'drills')
     return client.call('registerTool', {
       body: {
-        name: `Drills of fault ${n}`,
+        // So unlike each other that nobody takes one for another.
+        name: `${title} (drills)`,
         course: COURSE,
         consumerKey: drills.consumerKey!,
         sharedSecret: drills.sharedSecret,
@@ -106,7 +107,7 @@ async function registerFor(client: Client, { kind }: Fault, n: number, drills: R
     params: { tool: approved.id },
     body: {
       revision: approved.revision,
-      name: `Bench of fault ${n}`,
+      name: `${title} (bench)`,
       soundingParameters: bench.soundingParameters,
       note: 'Made by `demo faults`.',
     },

@@ -76,5 +76,7 @@ export const WireQuery = PageQuery.extend({
     .string()
     .max(200)
     .optional()
-    .describe('found in code, statement or request: any identifier that crossed the wire'),
+    .describe(
+      'found in code, statement or request: any identifier that crossed the wire; of the last 100,000 entries unless narrowed',
+    ),
 })
