@@ -1,4 +1,4 @@
-import type { Assignment, SoundingDetail, Tool } from '@bathyscribe/contract'
+import type { Assignment, Tool } from '@bathyscribe/contract'
 
 /** Values of a registration that a set-up breaks, and that whoever mends it puts right. */
 export type ToolValues = Partial<
@@ -12,11 +12,10 @@ export interface AssignmentValues {
   audience?: { groups: string[] } | null
 }
 
-/** The last word on an assignment: what it is now, its registration, and the last sounding since it was set up. */
+/** An assignment as it is now, and its registration. */
 export interface FaultNow {
   assignment: Assignment
   tool: Tool
-  sounding: SoundingDetail | null
 }
 
 /** One broken set-up: what a person reports, what was broken to cause it, and how its mending is recognised. */

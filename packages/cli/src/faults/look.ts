@@ -20,7 +20,7 @@ export async function look(client: Client, fault: Fault, assignment: Assignment)
     (one) => one.state === 'done' && Date.parse(one.startedAt) >= changed && (!fault.pilot || one.pilot !== null),
   )
   const sounding = last ? await client.call('showSounding', { params: { id: last.id } }) : null
-  const wrong = fault.stillWrong?.({ assignment, tool, sounding })
+  const wrong = fault.stillWrong?.({ assignment, tool })
   const answer = (mended: boolean, statement: string): Looked => ({ mended, statement, sounding: last?.id ?? null })
   if (wrong !== undefined) return answer(false, wrong)
   if (!sounding)
@@ -35,8 +35,8 @@ export async function look(client: Client, fault: Fault, assignment: Assignment)
 
 /** Looks after a sounding of its own; one that needs a pilot is left to whoever may ask a learner. */
 export async function lookAgain(client: Client, fault: Fault, assignment: Assignment): Promise<Looked> {
-  if (!fault.pilot && fault.stillWrong === undefined) await soundPlainly(client, assignment)
-  else if (!fault.pilot && assignment.state === 'published') await soundPlainly(client, assignment)
+  if (!fault.pilot && (fault.stillWrong === undefined || assignment.state === 'published'))
+    await soundPlainly(client, assignment)
   return look(client, fault, assignment)
 }
 
