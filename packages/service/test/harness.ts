@@ -58,7 +58,7 @@ export async function startAcademy(change: Partial<Record<string, unknown>> = {}
     databaseSchema: schema,
     keyFile: join(folder, 'keys.json'),
     outgoingAllow: ['127.0.0.0/8', '::1/128'],
-    outgoingTimeoutMs: 1500,
+    outgoingTimeoutMs: 3000,
     logLevel: 'silent',
     ...change,
   })
@@ -70,7 +70,7 @@ export async function startAcademy(change: Partial<Record<string, unknown>> = {}
     publicUrl: knotwork,
     consumerKey: KEY,
     sharedSecret: SECRET,
-    slowMs: 2500,
+    slowMs: 6000,
     lateMs: 50,
   })
   await tool.listen({ host: '127.0.0.1', port: toolPort })

@@ -133,7 +133,7 @@ const LEFT_OUT = ['content_chosen', 'frame_allowed', 'tool_returns_scores']
 let academy: TestAcademy
 let n = 0
 beforeAll(async () => {
-  academy = await startAcademy({ outgoingTimeoutMs: 1200 })
+  academy = await startAcademy({ outgoingTimeoutMs: 3000 })
   await academy.person('tomas', { 'HYD-210': 'instructor' })
 })
 
@@ -191,7 +191,7 @@ describe('Sextant Bench, by LTI 1.3', () => {
     sextant = await startPractice(
       academy,
       'Sextant Bench',
-      (options) => createSextant({ ...options, slowMs: 2500 }),
+      (options) => createSextant({ ...options, slowMs: 6000 }),
       [SCORE, LINE_ITEM],
       { target: '/bench' },
       { features: ['picker', 'scores'], pickerUrl: '/shelf' },
@@ -255,7 +255,7 @@ describe.each([
   beforeAll(async () => {
     const port = await freePort()
     url = `http://127.0.0.1:${port}`
-    const app = await create({ publicUrl: url, slowMs: 2500, ...credentials })
+    const app = await create({ publicUrl: url, slowMs: 6000, ...credentials })
     await app.listen({ host: '127.0.0.1', port })
     afterAll(() => app.close())
     await academy.admin.client.call('registerTool', {

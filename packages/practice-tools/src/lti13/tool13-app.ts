@@ -11,7 +11,7 @@ import { isFramed, Logins, storageCheckPage } from './login.js'
 import { AGS_ENDPOINT, COLUMN_SCOPE, GradeServices, type ScoreToSend } from './grade-services.js'
 import { clientMetadata, proposeChange, registerWith, type About } from './registration.js'
 import { clientAssertion, requestToken, unsignedAssertion } from './service-token.js'
-import { newKey, Tool13State, type Platform } from './state.js'
+import { newKey, Tool13State, type Platform, type SigningKey } from './state.js'
 import { verifyIdToken, type LaunchClaims } from './verify-token.js'
 
 const AHEAD_MS = 600_000
@@ -61,7 +61,13 @@ export async function createTool13<L>(
   const { publicUrl } = options
   const app = fastify({ bodyLimit: 256 * 1024, forceCloseConnections: true })
   const state = new Tool13State<L>(options.stateFile)
-  const switches = new Switches<Tool13Fault>(TOOL13_FAULTS, state.value, () => state.save())
+  const switches = new Switches<Tool13Fault>(TOOL13_FAULTS, state.value, () => {
+    state.save()
+    if (switches.does('stale_key')) void unpublishedKey()
+  })
+  /** Made once: a key can take longer than a platform waits for a launch. */
+  let unpublished: Promise<SigningKey> | undefined
+  const unpublishedKey = () => (unpublished ??= newKey())
   const sessions = new Sessions<LaunchClaims>()
   /** Launches that are good but for the browser, which the platform's storage has yet to confirm. */
   const unconfirmed = new Sessions<{ claims: LaunchClaims; secret: string }>()
@@ -124,7 +130,7 @@ export async function createTool13<L>(
   /** What the tool proves by who it is, as far as it does so rightly. */
   async function assertion(known: Platform): Promise<string> {
     if (switches.does('algorithm_none')) return unsignedAssertion(known)
-    return clientAssertion(known, switches.does('stale_key') ? await newKey() : await state.signingKey())
+    return clientAssertion(known, switches.does('stale_key') ? await unpublishedKey() : await state.signingKey())
   }
 
   /** The column that a launch was given; one of the tool's own when it misbehaves. */
