@@ -37,9 +37,11 @@ export function readTable(
   const { data, errors } = Papa.parse<string[]>(body, { delimiter, skipEmptyLines: false })
   const quotes = errors.find((one) => one.type === 'Quotes')
   if (quotes) return { code: 'table.quotes', detail: `at line ${(quotes.row ?? 0) + 1}` }
-  const filled = data
-    .map((cells, i) => ({ line: i + 1 + (body.length < plain.length ? 1 : 0), cells: cells.map((one) => one.trim()) }))
-    .filter(({ cells }) => cells.some((one) => one !== ''))
+  const before = body.length < plain.length ? 2 : 1
+  const filled = data.flatMap((raw, i) => {
+    const cells = raw.map((one) => one.trim())
+    return cells.some((one) => one !== '') ? [{ line: i + before, cells }] : []
+  })
   const [head, ...rows] = filled
   if (!head) return { code: 'table.empty', detail: '' }
   if (rows.length > limits.rows)
@@ -52,10 +54,11 @@ export function readTable(
   return {
     columns,
     unknown: head.cells.filter((one, i) => one !== '' && names[i] === undefined),
-    rows: rows.map(({ line, cells }) => ({
-      line,
-      cells: Object.fromEntries(names.flatMap((name, i) => (name === undefined ? [] : [[name, cells[i] ?? '']]))),
-    })),
+    rows: rows.map(({ line, cells }) => {
+      const named: Record<string, string> = {}
+      for (const [i, name] of names.entries()) if (name !== undefined) named[name] = cells[i] ?? ''
+      return { line, cells: named }
+    }),
   }
 }
 

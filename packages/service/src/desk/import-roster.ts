@@ -4,6 +4,7 @@ import { strFromU8, unzipSync } from 'fflate'
 import type { z } from 'zod'
 import { codeKey } from '../records/courses.js'
 import type { Records } from '../records/index.js'
+import { MOST_NAMED, type PlaceToImport } from '../records/roster-imports.js'
 import { createCourse } from './create-course.js'
 import { by, type Actor, type Context } from './context.js'
 
@@ -137,9 +138,13 @@ async function apply(
   for (const name of strange)
     if (!roster.classes.some((one) => one.sourcedId === name))
       problems.push({ file: 'enrollments', line: 0, message: `the class ${name} is not known` })
-  const put = await records.rosterImports.enrolments(enrolments, { whole: roster.whole, at: clock.now() })
-  for (const key of put.nobody) problems.push({ file: 'enrollments', line: 0, message: `${key} is nobody here` })
+  const elsewhere = await records.rosterImports.bySourcedId(keysBeside(roster))
+  const { places, nobody } = placesOf(enrolments, (key) => people.known.get(key) ?? elsewhere.get(key))
+  const named = new Set(roster.people.map((one) => one.key))
+  const strangers = nobody.filter((key) => !named.has(key)).slice(0, MOST_NAMED)
+  for (const key of strangers) problems.push({ file: 'enrollments', line: 0, message: `${key} is nobody here` })
   const courseIds = [...new Set(enrolments.map((one) => one.course))]
+  const put = await records.rosterImports.place(places, { whole: roster.whole ? courseIds : [], at: clock.now() })
   return {
     applied: true,
     whole: roster.whole,
@@ -151,11 +156,44 @@ async function apply(
     dropped: put.dropped,
     unchanged: Math.max(
       0,
-      enrolments.filter((one) => one.active).length - put.added - put.returned - put.nobody.length,
+      enrolments.filter((one) => one.active).length - put.added - put.returned - strangers.length,
     ),
     courses: [...known.values()].filter((one) => courseIds.includes(one.id)),
     problems: problems.slice(0, MOST_PROBLEMS),
   }
+}
+
+/** What enrolments call people whom the roster itself does not bring. */
+function keysBeside(roster: Roster): string[] {
+  const brought = new Set(roster.people.map((one) => one.key))
+  return [...new Set(roster.enrolments.map((one) => one.person))].filter((key) => !brought.has(key))
+}
+
+interface Enrolment {
+  course: string
+  key: string
+  role: string
+  active: boolean
+}
+/** Each person once in each course: where a roster says it twice, being there counts, and the role that comes first by name. */
+function placesOf(
+  enrolments: readonly Enrolment[],
+  personOf: (key: string) => string | undefined,
+): { places: PlaceToImport[]; nobody: string[] } {
+  const places = new Map<string, PlaceToImport>()
+  const nobody = new Set<string>()
+  for (const { course, key, role, active } of enrolments) {
+    const person = personOf(key)
+    if (person === undefined) {
+      nobody.add(key)
+      continue
+    }
+    const place = `${course} ${person}`
+    const before = places.get(place)
+    const wins = !before || (active !== before.active ? active : role < before.role)
+    if (wins) places.set(place, { course, person, role, active })
+  }
+  return { places: [...places.values()], nobody: [...nobody] }
 }
 
 /** A code as courses have them: letters, figures, blanks, dots and hyphens. */

@@ -17,6 +17,7 @@ import { Diagnoses1771000000000 } from './migrations/8-diagnoses.js'
 import { Sweeps1772000000000 } from './migrations/9-sweeps.js'
 import { SoundingsInDepth1773000000000 } from './migrations/10-soundings-in-depth.js'
 import { WireInParts1774000000000 } from './migrations/11-wire-in-parts.js'
+import { LeanEnrolments1775000000000 } from './migrations/12-lean-enrolments.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -30,6 +31,7 @@ const MIGRATIONS = [
   Sweeps1772000000000,
   SoundingsInDepth1773000000000,
   WireInParts1774000000000,
+  LeanEnrolments1775000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

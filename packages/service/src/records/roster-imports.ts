@@ -11,10 +11,9 @@ export interface PersonToImport {
   fullName: string
   email: string | null
 }
-export interface EnrolmentToImport {
+export interface PlaceToImport {
   course: string
-  /** What the roster calls the person. */
-  key: string
+  person: string
   role: string
   active: boolean
 }
@@ -27,6 +26,9 @@ export interface ToolRosterRow {
   unheard: { id: string; fullName: string; username: string }[]
   keeps: { id: string; fullName: string; username: string }[]
 }
+
+/** People at most that are named for what is wrong with them. */
+export const MOST_NAMED = 200
 
 /** Whole rosters at once: a few statements, however many people there are. */
 export class RosterImportRecords {
@@ -49,7 +51,7 @@ export class RosterImportRecords {
     return new Map(rows.map(({ key, ...course }) => [key, course]))
   }
 
-  /** Lays the people of a roster beside the records for the length of the transaction, with their numbers known to the planner. */
+  /** Lays the people of a roster beside the records for the length of the transaction. */
   async stagePeople(all: readonly PersonToImport[]): Promise<void> {
     await this.manager.query(
       `create temporary table staged_person (key text, sourced_id text, username text, given text, family text, full_name text, email text, id text, subject text,
@@ -70,11 +72,15 @@ export class RosterImportRecords {
         all.map((one) => one.subject),
       ],
     )
-    await this.manager.query(`analyze staged_person`)
   }
 
-  /** Changes the staged people who are known and makes the others: by sourced identifier, else by user name. */
-  async people(): Promise<{ made: number; changed: number; taken: { key: string; username: string }[] }> {
+  /** Changes the staged people who are known and makes the others: by sourced identifier, else by user name. @returns who is who by the roster's keys, too */
+  async people(): Promise<{
+    made: number
+    changed: number
+    known: Map<string, string>
+    taken: { key: string; username: string }[]
+  }> {
     const who = `
       update staged_person x set person_id = coalesce(
         (select p.id from person p where p.sourced_id = x.sourced_id limit 1),
@@ -94,40 +100,38 @@ export class RosterImportRecords {
        from staged_person where person_id is null and username is not null on conflict (username) do nothing returning 1`,
     )
     if (rows.length > 0) await this.manager.query(who)
-    const taken = await this.manager.query<{ key: string; username: string }[]>(
-      `select key, username from staged_person where person_id is null and username is not null limit 200`,
+    const all = await this.manager.query<{ key: string; username: string; id: string | null }[]>(
+      `select key, username, person_id as id from staged_person where username is not null`,
     )
-    return { made: rows.length, changed, taken }
+    return {
+      made: rows.length,
+      changed,
+      known: new Map(all.flatMap(({ key, id }) => (id === null ? [] : [[key, id]]))),
+      taken: all.filter(({ id }) => id === null).slice(0, MOST_NAMED),
+    }
   }
 
-  /** Puts people into courses, or out of them, and drops who is not named any more when the roster is whole. @returns also keys that mean nobody */
-  async enrolments(
-    all: readonly EnrolmentToImport[],
-    options: { whole: boolean; at: Date },
-  ): Promise<{ added: number; returned: number; dropped: number; nobody: string[] }> {
-    await this.manager.query(
-      `create temporary table staged_enrolment (course_id text, key text, role text, active boolean, person_id text) on commit drop`,
+  /** People by what a roster calls them, where the roster itself does not say who they are. */
+  async bySourcedId(keys: readonly string[]): Promise<Map<string, string>> {
+    if (keys.length === 0) return new Map()
+    const rows = await this.manager.query<{ key: string; id: string }[]>(
+      `select sourced_id as key, id from person where sourced_id = any($1)`,
+      [keys],
     )
-    await this.manager.query(
-      `insert into staged_enrolment (course_id, key, role, active) select * from unnest($1::text[], $2::text[], $3::text[], $4::boolean[])`,
-      [
-        all.map((one) => one.course),
-        all.map((one) => one.key),
-        all.map((one) => one.role),
-        all.map((one) => one.active),
-      ],
-    )
-    await this.manager.query(`analyze staged_enrolment`)
-    // Who is not among the people of the roster is known by the sourced identifier.
-    await this.manager.query(
-      `with known as materialized (
-         select x.key, coalesce(max(s.person_id), max(p.id)) as person_id from (select distinct key from staged_enrolment) x left join staged_person s on s.key = x.key
-         left join person p on s.key is null and p.sourced_id = x.key group by 1)
-       update staged_enrolment e set person_id = k.person_id from known k where k.key = e.key`,
-    )
-    const [row] = await this.manager.query<{ added: number; returned: number; dropped: number; nobody: string[] }[]>(
+    return new Map(rows.map(({ key, id }) => [key, id]))
+  }
+
+  /**
+   * Puts people into courses, or out of them: one statement, each place once.
+   * @param whole courses whose roster is whole: who came there by a roster and is not named any more is dropped, too; who was put in by hand stays
+   */
+  async place(
+    places: readonly PlaceToImport[],
+    options: { whole: readonly string[]; at: Date },
+  ): Promise<{ added: number; returned: number; dropped: number }> {
+    const [row] = await this.manager.query<{ added: number; returned: number; dropped: number }[]>(
       `with given as materialized (
-         select distinct on (course_id, person_id) * from staged_enrolment where person_id is not null order by course_id, person_id, active desc, role
+         select * from unnest($2::text[], $3::text[], $4::text[], $5::boolean[]) as g (course_id, person_id, role, active)
        ), put as (
          insert into enrolment (course_id, person_id, role, state, since) select course_id, person_id, role, 'active', $1 from given where active
          on conflict (course_id, person_id) do update set role = excluded.role, state = 'active', dropped_at = null
@@ -136,26 +140,23 @@ export class RosterImportRecords {
        ), gone as (
          update enrolment e set state = 'dropped', dropped_at = $1 from given g
          where not g.active and e.course_id = g.course_id and e.person_id = g.person_id and e.state = 'active' returning 1
+       ), unnamed as (
+         update enrolment e set state = 'dropped', dropped_at = $1 from person p
+         where p.id = e.person_id and e.course_id = any($6) and e.state = 'active' and e.role <> 'test_learner' and p.sourced_id is not null
+           and not exists (select 1 from given g where g.course_id = e.course_id and g.person_id = e.person_id) returning 1
        )
        select (select count(*) filter (where made) from put)::int as added, (select count(*) filter (where not made) from put)::int as returned,
-         (select count(*) from gone)::int as dropped,
-         coalesce((select array_agg(key) from (select distinct e.key from staged_enrolment e where e.person_id is null
-           and not exists (select 1 from staged_person s where s.key = e.key) limit 200) x), '{}') as nobody`,
-      [options.at],
+         ((select count(*) from gone) + (select count(*) from unnamed))::int as dropped`,
+      [
+        options.at,
+        places.map((one) => one.course),
+        places.map((one) => one.person),
+        places.map((one) => one.role),
+        places.map((one) => one.active),
+        options.whole,
+      ],
     )
-    const left = options.whole ? await this.dropUnnamed(options.at) : 0
-    return { ...row!, dropped: row!.dropped + left }
-  }
-
-  /** Drops those of the staged courses who came from rosters and are not named any more. Who was put in by hand stays. */
-  private async dropUnnamed(at: Date): Promise<number> {
-    const [, count] = await this.manager.query<[unknown, number]>(
-      `update enrolment e set state = 'dropped', dropped_at = $1 from person p
-       where p.id = e.person_id and e.course_id in (select distinct course_id from staged_enrolment) and e.state = 'active' and e.role <> 'test_learner'
-         and p.sourced_id is not null and (e.course_id, e.person_id) not in (select course_id, person_id from staged_enrolment where active and person_id is not null)`,
-      [at],
-    )
-    return count
+    return row!
   }
 
   /** What each tool of a course knows of its people. One query. */
