@@ -17,7 +17,7 @@ export default defineConfig({
     projects: [
       {
         resolve: { alias },
-        test: { name: 'core', include: ['packages/{core,contract,practice-tools}/test/**/*.test.ts'] },
+        test: { name: 'core', include: ['packages/{core,contract,practice-tools,console}/test/**/*.test.ts'] },
       },
       {
         resolve: { alias },

@@ -165,7 +165,7 @@ describe('lists do not ask more the longer they are', () => {
     expect(counted).toHaveLength(1)
     counted.length = 0
     const columns = await records.scores.columns(id)
-    await records.scores.people(id, true)
+    await records.scores.people(id, true, 2)
     await records.scores.cells(columns.map((column) => column.id))
     expect(counted).toHaveLength(3)
     manager.query = query

@@ -203,6 +203,20 @@ describe('the gradebook', () => {
     expect(await codeOf(at.aino.client.call('showGradebook', { params: { course: 'HYD-210' } }))).toBe('access.denied')
   })
 
+  it('gives its first learners by themselves, just as they are in the whole, and says how many there are', async () => {
+    const column = await at.make('First of all')
+    for (const [i, who] of ['aino', 'bo', 'cyd'].entries()) await at.score(column, who, i)
+    const whole = await book()
+    expect(whole.learners).toBe(whole.rows.length)
+    const first = (first: number) =>
+      at.tomas.client.call('showGradebook', { params: { course: 'HYD-210' }, query: { first } })
+    const two = await first(2)
+    expect(two.rows).toEqual(whole.rows.slice(0, 2))
+    expect(two).toMatchObject({ learners: whole.learners, columns: whole.columns })
+    expect((await first(whole.learners)).rows).toEqual(whole.rows)
+    for (const wrong of [0, -1, 5001, 1.5, 'two' as never]) expect(await codeOf(first(wrong))).toBe('request.invalid')
+  })
+
   it('keeps a history that is searched and paged, and shows many scores at once as one event', async () => {
     const column = await at.make('Burst')
     for (let i = 0; i < 14; i++) await at.score(column, ['aino', 'bo', 'cyd'][i % 3]!, i)

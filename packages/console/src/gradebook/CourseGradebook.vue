@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { gradebookCsv, type Course } from '@bathyscribe/contract'
 import { BOffcanvas } from 'bootstrap-vue-next'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import { useCall } from '../state/api'
 import { saveFile } from '../state/save-file'
@@ -21,13 +21,24 @@ const search = ref('')
 const filter = ref<Filter>('all')
 const sorting = ref('name')
 const view = ref<'grid' | 'history' | 'office' | 'settings'>('grid')
-const { data: book, error } = useCall(
+/** Learners that are read before all are, so that a large course has something to show at once. */
+const AT_ONCE = 40
+const question = (first?: number) => ({
+  params: { course: course.id },
+  query: { testLearner: withTestLearner.value ? ('true' as const) : ('false' as const), ...(first && { first }) },
+})
+const step = ref<'beginning' | 'whole'>(course.learners > AT_ONCE ? 'beginning' : 'whole')
+const { data: beginning, error: failed } = useCall(
   'showGradebook',
-  computed(() => ({
-    params: { course: course.id },
-    query: { testLearner: withTestLearner.value ? ('true' as const) : ('false' as const) },
-  })),
+  computed(() => (step.value === 'beginning' ? question(AT_ONCE) : undefined)),
 )
+const { data: whole, error } = useCall(
+  'showGradebook',
+  computed(() => (step.value === 'whole' ? question() : undefined)),
+)
+watch([beginning, failed], () => (step.value = 'whole'))
+const book = computed(() => whole.value ?? beginning.value)
+const isWhole = computed(() => whole.value !== undefined || book.value?.rows.length === book.value?.learners)
 
 const rows = computed(() => {
   const wanted = search.value.trim().toLocaleLowerCase()
@@ -92,8 +103,15 @@ function showAll() {
         <label class="form-check mb-0"
           ><input v-model="withTestLearner" class="form-check-input" type="checkbox" /> with the test learner</label
         >
-        <span class="quiet ms-auto" aria-live="polite">{{ rows.length }} of {{ book.rows.length }}</span>
-        <button class="btn btn-sm btn-outline-primary" type="button" :disabled="rows.length === 0" @click="download">
+        <span class="quiet ms-auto" aria-live="polite"
+          >{{ isWhole ? '' : 'Reading all learners: ' }}{{ rows.length }} of {{ book.learners }}</span
+        >
+        <button
+          class="btn btn-sm btn-outline-primary"
+          type="button"
+          :disabled="!isWhole || rows.length === 0"
+          @click="download"
+        >
           Export CSV
         </button>
       </template>

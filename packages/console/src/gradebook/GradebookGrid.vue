@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import type { Gradebook } from '@bathyscribe/contract'
-import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { shortMoment } from '../state/moments'
 import { cellOf, sending, SHORT, wordsOf, type Row } from './cells'
+import { drawn, scrolledTo, useWindow, type Part } from './window'
 
 /** People by columns. Only what is in sight is drawn, so that hundreds of people by dozens of columns stay smooth. */
 const { book, rows, course } = defineProps<{ book: Gradebook; rows: Row[]; course: string }>()
@@ -13,36 +13,26 @@ const frame = ref<HTMLElement | null>(null)
 const ROW = 34
 const COLUMN = 164
 
-const down = useVirtualizer(
-  computed(() => ({ count: rows.length, getScrollElement: () => frame.value, estimateSize: () => ROW, overscan: 6 })),
-)
-const across = useVirtualizer(
-  computed(() => ({
-    count: book.columns.length,
-    getScrollElement: () => frame.value,
-    estimateSize: () => COLUMN,
-    horizontal: true,
-    overscan: 2,
-    initialRect: { width: 1100, height: 600 },
-  })),
-)
-/** The columns in sight, the same list as long as they are the same ones: scrolling down touches nothing across. */
-const span = computed(() => {
-  const items = across.value.getVirtualItems()
-  return `${items[0]?.index ?? 0} ${items.at(-1)?.index ?? -1}`
+const { down, across, look } = useWindow(frame, {
+  row: ROW,
+  column: COLUMN,
+  rows: () => rows.length,
+  columns: () => book.columns.length,
 })
-const seen = computed(() => {
-  const [first, last] = span.value.split(' ').map(Number)
-  return book.columns
-    .slice(first, last! + 1)
-    .map((column, i) => ({ at: first! + i, start: (first! + i) * COLUMN, column }))
+const seen = computed(() => drawn(book.columns, across.value, COLUMN))
+const lines = computed(() => drawn(rows, down.value, ROW))
+const isSeen = ({ first, end }: Part, at: number) => at >= first && at < end
+// Who is in a cell stays in it though it is moved within the document, and leaves it when it goes out of sight: another will be drawn in its place.
+watch([down, across], ([rowsSeen, columnsSeen]) => {
+  const cell = document.activeElement as HTMLElement | null
+  const { row, column } = cell?.dataset ?? {}
+  if (row === undefined || column === undefined || !frame.value?.contains(cell)) return
+  if (isSeen(rowsSeen, Number(row)) && isSeen(columnsSeen, Number(column)))
+    void nextTick(() => document.activeElement === document.body && cellAt(row, column)?.focus({ preventScroll: true }))
+  else cell!.blur()
 })
-const lines = computed(() =>
-  down.value.getVirtualItems().flatMap(({ index, start }) => {
-    const row = rows[index]
-    return row ? [{ index, start, row }] : []
-  }),
-)
+const cellAt = (row: number | string, column: number | string) =>
+  frame.value?.querySelector<HTMLElement>(`[data-row="${row}"][data-column="${column}"]`)
 const wide = computed(() => book.columns.length * COLUMN)
 
 const sortBy = (key: string) => (sorting.value = sorting.value === key ? 'name' : key)
@@ -56,6 +46,20 @@ const STEPS: Record<string, [number, number]> = {
   PageDown: [12, 0],
   PageUp: [-12, 0],
 }
+/** One listener for all cells. */
+function choose(event: MouseEvent) {
+  const { row, column } = (event.target as HTMLElement).closest<HTMLElement>('.cell')?.dataset ?? {}
+  if (row === undefined || column === undefined) return
+  emit('cell', book.columns[Number(column)]!.id, rows[Number(row)]!.person.id)
+}
+/** Scrolls to a cell, past the names and heads that stay. */
+function bring(row: number, column: number) {
+  const book = frame.value!
+  const size = (part: string) => book.querySelector<HTMLElement>(part)!
+  const [high, broad] = [size('.book-head').offsetHeight, size('.book-head .book-name').offsetWidth]
+  book.scrollTop = scrolledTo(row, book.scrollTop, book.clientHeight - high, ROW)
+  book.scrollLeft = scrolledTo(column, book.scrollLeft, book.clientWidth - broad, COLUMN)
+}
 async function move(event: KeyboardEvent) {
   const step = STEPS[event.key]
   const from = (event.target as HTMLElement).dataset
@@ -63,14 +67,11 @@ async function move(event: KeyboardEvent) {
   event.preventDefault()
   const row = Math.min(rows.length - 1, Math.max(0, Number(from['row']) + step[0]))
   const column = Math.min(book.columns.length - 1, Math.max(0, Number(from['column']) + step[1]))
-  down.value.scrollToIndex(row)
-  across.value.scrollToIndex(column)
-  for (let tries = 0; tries < 10; tries++) {
-    await nextTick()
-    const cell = frame.value?.querySelector<HTMLElement>(`[data-row="${row}"][data-column="${column}"]`)
-    if (cell) return cell.focus({ preventScroll: true })
-    await new Promise((resolve) => requestAnimationFrame(resolve))
-  }
+  bring(row, column)
+  // At once, so that no key comes while nobody is in a cell.
+  look()
+  await nextTick()
+  cellAt(row, column)?.focus({ preventScroll: true })
 }
 </script>
 
@@ -90,41 +91,36 @@ async function move(event: KeyboardEvent) {
       </div>
       <div class="book-cells" :style="{ width: `${wide}px` }" role="presentation">
         <div
-          v-for="one in seen"
-          :key="one.column.id"
+          v-for="{ one: column, place, start } in seen"
+          :key="place"
           class="book-column"
           role="columnheader"
-          :style="{ left: `${one.start}px` }"
+          :style="{ left: `${start}px` }"
         >
           <div class="book-title">
             <RouterLink
-              v-if="one.column.state !== 'column'"
-              :to="`/courses/${course}/assignments/${one.column.id}`"
-              :title="one.column.title"
-              >{{ one.column.title }}</RouterLink><span v-else :title="one.column.title">{{ one.column.title }}</span>
+              v-if="column.state !== 'column'"
+              :to="`/courses/${course}/assignments/${column.id}`"
+              :title="column.title"
+              >{{ column.title }}</RouterLink><span v-else :title="column.title">{{ column.title }}</span>
           </div>
           <div class="head-note">
-            <button
-              class="plain"
-              type="button"
-              :aria-label="`Sort by ${one.column.title}`"
-              @click="sortBy(one.column.id)"
-            >
-              of {{ one.column.points }}{{ sign(one.column.id) }}
+            <button class="plain" type="button" :aria-label="`Sort by ${column.title}`" @click="sortBy(column.id)">
+              of {{ column.points }}{{ sign(column.id) }}
             </button>
-            · {{ one.column.state === 'column' ? 'made by ' : one.column.state === 'draft' ? 'draft, ' : ''
-            }}{{ one.column.tool.name }}
+            · {{ column.state === 'column' ? 'made by ' : column.state === 'draft' ? 'draft, ' : ''
+            }}{{ column.tool.name }}
           </div>
           <div class="head-note">
             <button
               class="plain"
               type="button"
-              :class="`tone-${sending(one.column).tone}`"
-              :aria-label="`About ${one.column.title}`"
-              @click="emit('column', one.column.id)"
+              :class="`tone-${sending(column).tone}`"
+              :aria-label="`About ${column.title}`"
+              @click="emit('column', column.id)"
             >
-              {{ sending(one.column).word }}</button><template v-if="one.column.lastScoreAt">
-              · {{ shortMoment(one.column.lastScoreAt) }}</template
+              {{ sending(column).word }}</button><template v-if="column.lastScoreAt">
+              · {{ shortMoment(column.lastScoreAt) }}</template
             >
           </div>
         </div>
@@ -134,49 +130,47 @@ async function move(event: KeyboardEvent) {
       </div>
     </div>
     <div
-      :style="{ height: `${down.getTotalSize()}px`, width: `calc(15rem + 8rem + ${wide}px)` }"
+      :style="{ height: `${rows.length * ROW}px`, width: `calc(15rem + 8rem + ${wide}px)` }"
       class="book-body"
       role="presentation"
+      @click="choose"
     >
       <div
-        v-for="line in lines"
-        :key="line.row.person.id"
-        v-memo="[line.row, line.start, seen]"
+        v-for="{ one: row, at: index, place, start } in lines"
+        :key="place"
+        v-memo="[row, index, seen]"
         class="book-line"
         role="row"
-        :aria-rowindex="line.index + 2"
-        :class="{ dropped: line.row.state === 'dropped' }"
-        :style="{ transform: `translateY(${line.start}px)`, height: `${ROW}px` }"
+        :aria-rowindex="index + 2"
+        :class="{ dropped: row.state === 'dropped' }"
+        :style="{ top: `${start}px`, height: `${ROW}px` }"
       >
-        <div class="book-name" role="rowheader" :title="line.row.person.fullName">
-          <bdi>{{ line.row.person.fullName }}</bdi><span v-if="line.row.state === 'dropped'" class="quiet">
-            · dropped</span
-          >
+        <div class="book-name" role="rowheader" :title="row.person.fullName">
+          <bdi>{{ row.person.fullName }}</bdi><span v-if="row.state === 'dropped'" class="quiet"> · dropped</span>
         </div>
         <div class="book-cells" :style="{ width: `${wide}px` }" role="presentation">
           <div
-            v-for="one in seen"
-            :key="one.column.id"
+            v-for="{ one: column, at, place: slot, start: left } in seen"
+            :key="slot"
             class="book-cell"
             role="gridcell"
-            :style="{ left: `${one.start}px` }"
+            :style="{ left: `${left}px` }"
           >
             <button
-              v-for="cell in [cellOf(line.row, one.column.id)]"
-              :key="`${cell.state} ${one.column.id}`"
+              v-for="(cell, only) in [cellOf(row, column.id)]"
+              :key="only"
               type="button"
               class="cell"
               :class="`cell-${cell.state}`"
-              :data-row="line.index"
-              :data-column="one.at"
+              :data-row="index"
+              :data-column="at"
               :title="
                 cell.points === null ? wordsOf(cell) : `${cell.points} exactly${wordsOf(cell) && '; '}${wordsOf(cell)}`
               "
-              :aria-label="`${line.row.person.fullName}, ${one.column.title}: ${cell.shown ?? ''} ${wordsOf(cell)}`"
-              @click="emit('cell', one.column.id, line.row.person.id)"
+              :aria-label="`${row.person.fullName}, ${column.title}: ${cell.shown ?? ''} ${wordsOf(cell)}`"
             >
-              <span v-if="cell.shown !== null">{{ cell.shown }}</span>
-              <span
+              {{ cell.shown
+              }}<span
                 v-if="
                   cell.shown === null ||
                   cell.state === 'waiting' ||
@@ -194,8 +188,8 @@ async function move(event: KeyboardEvent) {
           </div>
         </div>
         <div class="book-total" role="gridcell">
-          <template v-if="line.row.shownTotal !== null"
-            ><strong>{{ line.row.shownTotal }}</strong> <span class="quiet"> of {{ line.row.outOf }}</span></template
+          <template v-if="row.shownTotal !== null"
+            ><strong>{{ row.shownTotal }}</strong> <span class="quiet"> of {{ row.outOf }}</span></template
           ><span v-else class="quiet">–</span>
         </div>
       </div>
@@ -224,7 +218,6 @@ async function move(event: KeyboardEvent) {
 }
 .book-body .book-line {
   position: absolute;
-  top: 0;
   left: 0;
   width: 100%;
   align-items: stretch;

@@ -41,6 +41,8 @@ export function useCall<N extends OperationName>(
     queryFn: () => call(name, toValue(input)!),
     enabled: computed(() => toValue(input) !== undefined),
     placeholderData: (before: unknown) => before as never,
+    // Answers are replaced, never changed in place: thousands of values need no watching one by one.
+    shallow: true,
   })
   // The library's own types cannot see through an answer that hangs on the call's name.
   return { data: query.data, error: query.error, refetch: query.refetch }

@@ -19,6 +19,7 @@ export const scoreOperations = {
     params: course,
     query: z.strictObject({
       testLearner: z.enum(['true', 'false']).default('false').describe('with the test learner’s row'),
+      first: z.coerce.number().int().min(1).max(5000).default(5000).describe('so many learners at most, by name'),
     }),
     answer: gradebook.Gradebook,
     bulky: true,

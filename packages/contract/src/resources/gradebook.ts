@@ -76,6 +76,7 @@ export const Gradebook = z.object({
     weights: z.array(z.object({ id: Id, name: z.string(), weight: Decimal.nullable() })),
   }),
   columns: z.array(GradeColumn),
+  learners: z.int().describe('in the course; more than there are rows when only the first were asked for'),
   rows: z.array(
     z.object({
       person: PersonRef,

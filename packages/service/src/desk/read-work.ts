@@ -14,7 +14,7 @@ export async function listWork(context: Context, actor: Actor, courseId: string,
   )
   const cells = await records.scores.cells(
     assignments.map((one) => one.id),
-    actor.id,
+    [actor.id],
   )
   const { shownDecimals } = await records.courses.byRef(courseId)
   return assignments.map((assignment) =>
@@ -35,7 +35,7 @@ export async function showWork(context: Context, actor: Actor, assignmentId: str
   const assignment = await records.assignments.summary(assignmentId)
   const mine = (await records.assignments.mine(assignment.courseId, actor.id, assignmentId)).get(assignmentId)
   if (!teaching && (assignment.state !== 'published' || !mine?.isFor)) throw new Refusal('assignment.not_found')
-  const [cell] = await records.scores.cells([assignmentId], actor.id)
+  const [cell] = await records.scores.cells([assignmentId], [actor.id])
   const { shownDecimals } = await records.courses.byRef(assignment.courseId)
   return toWork(context, assignment, cell, mine?.handedIn ?? 0, teaching, shownDecimals)
 }

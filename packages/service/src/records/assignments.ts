@@ -49,10 +49,10 @@ export class AssignmentRecords {
     await this.manager.insert(AssignmentRecord, assignment)
   }
 
-  /** Inserts many in one statement. */
+  /** Inserts many in one statement. They were made in the same moment; that they stand in this order is kept. */
   async insertAll(assignments: readonly AssignmentRecord[]): Promise<void> {
-    for (let i = 0; i < assignments.length; i += 500)
-      await this.manager.insert(AssignmentRecord, assignments.slice(i, i + 500))
+    const inOrder = assignments.map((one, position) => ({ ...one, position }))
+    for (let i = 0; i < inOrder.length; i += 500) await this.manager.insert(AssignmentRecord, inOrder.slice(i, i + 500))
   }
 
   /** Changes many rows in one statement, each as it is given here in full. */
@@ -188,7 +188,7 @@ export class AssignmentRecords {
 
   async summariesOfCourse(courseId: string): Promise<AssignmentSummary[]> {
     return this.summaries(
-      `where a.course_id = $1 and a.state in ('draft', 'published') order by a.position, a.created_at, a.id limit 1000`,
+      `where a.course_id = $1 and a.state in ('draft', 'published') order by a.created_at, a.position, a.id limit 1000`,
       [courseId],
     )
   }

@@ -149,7 +149,7 @@ export class ColumnRecords {
        from assignment a join registration t on t.id = a.registration_id
        where a.course_id = $1 and a.state in ('draft', 'published', 'column')
          and exists (select 1 from assignment m where m.course_id = $1 and m.registration_id = a.registration_id and m.state = 'column')
-       order by a.position, a.created_at, a.id`,
+       order by a.created_at, a.position, a.id`,
       [courseId],
     )
   }

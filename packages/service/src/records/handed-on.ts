@@ -89,7 +89,7 @@ export class HandedOnRecords {
          count(*) filter (where h.fingerprint = c.fingerprint and h.state = 'refused')::int as refused,
          count(*) filter (where c.person_id is not null and h.fingerprint is distinct from c.fingerprint)::int as unsent
        from assignment a left join current c on c.column_id = a.id left join handed_on h on h.assignment_id = a.id and h.person_id = c.person_id
-       where a.course_id = $1 and a.state in ('published', 'column') group by a.id order by a.position, a.created_at, a.id`,
+       where a.course_id = $1 and a.state in ('published', 'column') group by a.id order by a.created_at, a.position, a.id`,
       [courseId],
     )
   }

@@ -32,7 +32,7 @@ export class RehearsalRecords {
          coalesce(r.overridden, false) as overridden
        from assignment a join registration t on t.id = a.registration_id left join visit v on v.assignment_id = a.id and v.person_id = $2
        left join result r on r.assignment_id = a.id and r.person_id = $2
-       where a.course_id = $1 and a.state in ('draft', 'published') order by a.position, a.id`,
+       where a.course_id = $1 and a.state in ('draft', 'published') order by a.created_at, a.position, a.id`,
       [courseId, personId],
     )
   }

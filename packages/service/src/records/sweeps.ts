@@ -87,7 +87,7 @@ export class SweepRecords {
        from assignment a join course c on c.id = a.course_id join registration r on r.id = a.registration_id
        where (a.state = 'published' or $6 and a.state = 'draft') and ($1::text[] is null or a.course_id = any($1)) and ($2::text is null or a.course_id = $2)
          and ($3::text is null or a.registration_id = $3) and ($4::text is null or c.term = $4) and ($5::text[] is null or a.id = any($5))
-       order by c.code, a.position, a.id limit $7`,
+       order by c.code, a.created_at, a.position, a.id limit $7`,
       [
         scope.courseIds,
         scope.courseId,

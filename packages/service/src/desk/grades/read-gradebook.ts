@@ -6,15 +6,23 @@ import type { ColumnRow, GradebookPersonRow, StandingRow, TrailRow } from '../..
 import { by, type Actor, type Context } from '../context.js'
 import { toCell } from './cell.js'
 
-/** The gradebook of a course: four queries, whatever its size. */
-export async function readGradebook(context: Context, course: CourseRecord, testLearner: boolean): Promise<Gradebook> {
+/** The gradebook of a course, or of its first learners: four queries, whatever its size. */
+export async function readGradebook(
+  context: Context,
+  course: CourseRecord,
+  { testLearner, first }: { testLearner: boolean; first: number },
+): Promise<Gradebook> {
   const { scores, courses } = context.records
-  const columns = await scores.columns(course.id)
-  const [people, rows, categories] = await Promise.all([
-    scores.people(course.id, testLearner),
-    scores.cells(columns.map((column) => column.id)),
+  const [columns, people, categories] = await Promise.all([
+    scores.columns(course.id),
+    scores.people(course.id, testLearner, first),
     courses.categories(course.id),
   ])
+  const inAll = people[0]?.inAll ?? 0
+  const rows = await scores.cells(
+    columns.map((column) => column.id),
+    inAll > people.length ? people.map((one) => one.id) : null,
+  )
   const showing = new Map(columns.map((one) => [one.id, { decimals: course.shownDecimals, dueAt: one.dueAt }]))
   const byPerson = new Map<string, Record<string, Cell>>()
   for (const row of rows) {
@@ -35,6 +43,7 @@ export async function readGradebook(context: Context, course: CourseRecord, test
       dueAt: column.dueAt?.toISOString() ?? null,
       lastScoreAt: column.lastScoreAt?.toISOString() ?? null,
     })),
+    learners: inAll,
     rows: people.map((person) => toRow(course, columns, weights, person, byPerson.get(person.id) ?? {})),
   }
 }
@@ -116,7 +125,7 @@ export async function readTrail(
   const course = await records.courses.byRef(assignment.courseId)
   const [trail, [row], standing] = [
     await records.scores.trail(assignment.id, person.id, paging.limit, paging.cursor),
-    await records.scores.cells([assignment.id], person.id),
+    await records.scores.cells([assignment.id], [person.id]),
     await records.scores.standing(assignment.id, person.id),
   ]
   const cell = toCell(row, { decimals: course.shownDecimals, dueAt: assignment.dueAt })

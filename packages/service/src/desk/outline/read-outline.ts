@@ -28,7 +28,7 @@ export async function readOutline(
     ? []
     : await records.scores.cells(
         summaries.map((one) => one.id),
-        actor.id,
+        [actor.id],
       )
   const visible = summaries.filter((one) => teaching || (one.state === 'published' && mine?.get(one.id)?.isFor))
   const byId = new Map(

@@ -11,7 +11,8 @@ import type { Handlers } from './routes.js'
 /** Calls about the gradebook. */
 export function scoreHandlers(context: Context): Pick<Handlers, keyof typeof scoreOperations> {
   return {
-    showGradebook: ({ caller, query }) => readGradebook(context, caller.course, query.testLearner === 'true'),
+    showGradebook: ({ caller, query }) =>
+      readGradebook(context, caller.course, { testLearner: query.testLearner === 'true', first: query.first }),
     changeGradebook: ({ caller, body }) => changeGradebook(context, caller.actor, caller.course, body),
     showTrail: ({ caller, params, query }) => readTrail(context, caller.assignment, params.person, query),
     gradeByHand: async ({ caller, params, body }) => {

@@ -158,7 +158,7 @@ async function readBack(context: Context, link: Link, entry: TrailRow): Promise<
           },
     )
   if (entry.comment !== null) {
-    const cells = await context.records.scores.cells([link.resource.id], link.person.id)
+    const cells = await context.records.scores.cells([link.resource.id], [link.person.id])
     const kept = cells[0]?.comment === entry.comment
     found.push({
       check: 'comment',
