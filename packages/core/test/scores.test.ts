@@ -1,3 +1,4 @@
+import Big from 'big.js'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { addPoints, fractionOf, pointsOf, readFraction, sameNumber, shown } from '@bathyscribe/core/scores'
@@ -44,6 +45,32 @@ describe('a score as sent', () => {
 })
 
 describe('points', () => {
+  const plain = fc
+    .tuple(fc.bigInt({ min: 0n, max: 10n ** 14n }), fc.integer({ min: 0, max: 12 }))
+    .map(([digits, decimals]) => {
+      const text = digits.toString().padStart(decimals + 1, '0')
+      return decimals === 0 ? text : `${text.slice(0, -decimals)}.${text.slice(-decimals)}`
+    })
+
+  it('are what a general library makes of them, to the last digit', () => {
+    const exactly = Big()
+    exactly.DP = 30
+    exactly.NE = -1000
+    exactly.PE = 1000
+    fc.assert(
+      fc.property(plain, plain, (one, other) => {
+        if (Number(other) > 0) expect(fractionOf(one, other)).toBe(exactly(one).div(other).toFixed())
+        expect(pointsOf(one, other)).toBe(exactly(one).times(other).toFixed())
+        // A quotient that does not end is given back as what it came from.
+        if (Number(other) > 0 && Number(one) <= Number(other) * 1000) {
+          const back = exactly(pointsOf(fractionOf(one, other), other))
+          expect(Number(back.minus(one).abs())).toBeLessThan(1e-14)
+        }
+      }),
+      { numRuns: 2000 },
+    )
+  })
+
   const decimal = (max: number) =>
     fc.tuple(fc.nat(max), fc.nat(9999)).map(([whole, part]) => `${whole}.${String(part).padStart(4, '0')}`)
 

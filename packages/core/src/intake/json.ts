@@ -41,7 +41,7 @@ function findDuplicate(text: string): JsonProblem | undefined {
       if (open.length > MAX_DEPTH) return { code: 'json.too_deep', detail: `more than ${MAX_DEPTH} levels` }
     } else if (one === '}' || one === ']') open.pop()
     else if (one === ':') {
-      const name = JSON.parse(last!) as string
+      const name = last!.includes('\\') ? (JSON.parse(last!) as string) : last!.slice(1, -1)
       const names = open.at(-1)!
       if (names.has(name))
         return { code: 'json.duplicate_name', detail: `“${name.slice(0, 80)}” at character ${match.index}` }

@@ -13,6 +13,11 @@ const POINTS_DECIMALS = 15
  * @param points the column's points, decimal text
  */
 export function pointsOf(fraction: string, points: string): string {
+  const [one, other] = [wholeOf(fraction), wholeOf(points)]
+  if (one && other) {
+    const exact = { whole: one.whole * other.whole, decimals: one.decimals + other.decimals }
+    return textOf(one.decimals >= ENDLESS_DECIMALS ? rounded(exact, POINTS_DECIMALS) : exact)
+  }
   const exact = new Big(fraction).times(points)
   const decimals = fraction.split('.')[1]?.length ?? 0
   return (decimals >= ENDLESS_DECIMALS ? exact.round(POINTS_DECIMALS, Big.roundHalfUp) : exact).toFixed()
@@ -20,6 +25,13 @@ export function pointsOf(fraction: string, points: string): string {
 
 /** What of the whole was given: `earned ÷ points`, exact where it ends, else rounded half up at 30 decimals. */
 export function fractionOf(earned: string, points: string): string {
+  const [one, other] = [wholeOf(earned), wholeOf(points)]
+  if (one && other && other.whole > 0n) {
+    const shift = QUOTIENT_DECIMALS + other.decimals - one.decimals
+    const [over, under] =
+      shift >= 0 ? [one.whole * tenTo(shift), other.whole] : [one.whole, other.whole * tenTo(-shift)]
+    return textOf({ whole: halfUp(over, under), decimals: QUOTIENT_DECIMALS })
+  }
   const out = Big()
   out.DP = QUOTIENT_DECIMALS
   return out(earned).div(points).toFixed()
@@ -42,4 +54,40 @@ export function addPoints(points: readonly string[]): string {
 /** Whether a number lies between two others, both included. */
 export function isWithin(value: string, from: string, to: string): boolean {
   return new Big(value).gte(from) && new Big(value).lte(to)
+}
+
+/** A decimal that is not negative as `whole ÷ 10^decimals`. */
+interface Exact {
+  whole: bigint
+  decimals: number
+}
+
+const PLAIN = /^(\d{1,40})(?:\.(\d{1,60}))?$/
+
+/** Plain decimal texts, as scores nearly always are, by the runtime's own integers: every score that comes in is divided once and multiplied once. */
+function wholeOf(text: string): Exact | undefined {
+  const match = PLAIN.exec(text)
+  if (!match) return undefined
+  const after = match[2] ?? ''
+  return { whole: BigInt(match[1]! + after), decimals: after.length }
+}
+
+function rounded(exact: Exact, decimals: number): Exact {
+  if (exact.decimals <= decimals) return exact
+  return { whole: halfUp(exact.whole, tenTo(exact.decimals - decimals)), decimals }
+}
+
+function halfUp(over: bigint, under: bigint): bigint {
+  return (2n * over + under) / (2n * under)
+}
+
+function tenTo(exponent: number): bigint {
+  return 10n ** BigInt(exponent)
+}
+
+function textOf({ whole, decimals }: Exact): string {
+  const digits = whole.toString().padStart(decimals + 1, '0')
+  const [before, after] = [digits.slice(0, digits.length - decimals), digits.slice(digits.length - decimals)]
+  const kept = after.replace(/0+$/, '')
+  return kept === '' ? before : `${before}.${kept}`
 }

@@ -6,8 +6,8 @@ import type { Context } from '../desk/context.js'
 import { isMigrated } from '../records/database.js'
 import { findActor } from './caller.js'
 
-/** `/healthz`: the process lives. `/readyz`: it can serve. `/metrics`: Prometheus text, for this machine and for administrators. */
-export function registerHealth(app: FastifyInstance, context: Context, database: DataSource): void {
+/** `/healthz`: the process lives. `/readyz`: it can serve. Begins to count what `/metrics` says. @returns what was counted */
+export function registerHealth(app: FastifyInstance, context: Context, database: DataSource): Registry {
   const registry = new Registry()
   collectDefaultMetrics({ register: registry })
   const answered = new Histogram({
@@ -29,11 +29,12 @@ export function registerHealth(app: FastifyInstance, context: Context, database:
     publish(change)
   }
 
-  app.addHook('onResponse', async (request, reply) => {
+  app.addHook('onResponse', (request, reply, done) => {
     answered.observe(
       { method: request.method, route: request.routeOptions.url ?? 'none', status: reply.statusCode },
       reply.elapsedTime / 1000,
     )
+    done()
   })
   app.get('/healthz', { schema: { hide: true } }, async () => ({ status: 'alive' }))
   app.get('/readyz', { schema: { hide: true } }, async () => {
@@ -41,6 +42,11 @@ export function registerHealth(app: FastifyInstance, context: Context, database:
       throw new Refusal('service.database_unavailable', 'migrations are missing: run `bathyscribe service migrate`')
     return { status: 'ready' }
   })
+  return registry
+}
+
+/** `/metrics`: Prometheus text, for this machine and for administrators. */
+export function registerMetrics(app: FastifyInstance, context: Context, registry: Registry): void {
   app.get('/metrics', { schema: { hide: true } }, async (request, reply) => {
     // A proxy on this machine is local, too; what it passes on is not.
     const passedOn = request.headers['x-forwarded-for'] !== undefined || request.headers.forwarded !== undefined

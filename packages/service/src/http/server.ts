@@ -7,6 +7,7 @@ import swaggerUi from '@fastify/swagger-ui'
 import fastify, { LogController, type FastifyInstance } from 'fastify'
 import { jsonSchemaTransform, serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod'
 import { randomBytes } from 'node:crypto'
+import type { Registry } from 'prom-client'
 import type { DataSource } from 'typeorm'
 import type { Context } from '../desk/context.js'
 import { registerEvents } from './api/events.js'
@@ -17,7 +18,7 @@ import { workHandlers } from './api/work.js'
 import { contentHandlers } from './api/content.js'
 import { registerFileLinks, registerFiles } from './api/files.js'
 import { registerConsole } from './console.js'
-import { registerHealth } from './health.js'
+import { registerHealth, registerMetrics } from './health.js'
 import { placeHandlers } from './api/places.js'
 import { connectionHandlers } from './api/connections.js'
 import { diagnosisHandlers } from './api/diagnosis.js'
@@ -73,16 +74,17 @@ export async function createServer({ context, database, consoleFolder, sound }: 
       : sendProblem(reply, toRefusal(error, request), request.id),
   )
 
+  app.addHook('onRequest', (_, reply, done) => {
+    void reply.header('x-content-type-options', 'nosniff')
+    if (secure) void reply.header('strict-transport-security', 'max-age=31536000; includeSubDomains')
+    done()
+  })
   // Registered first: it is the busiest address, and cookies and page policies are nothing to it.
-  registerHealth(app, context, database)
+  const counted = registerHealth(app, context, database)
   await registerOutcomes(app, context)
   // The protocol's own pages bring policies of their own, so what is worked out for every page of the console is spared them.
   await app.register(async (scope) => {
     await scope.register(cookie)
-    if (secure)
-      scope.addHook('onRequest', async (_, reply) => {
-        void reply.header('strict-transport-security', 'max-age=31536000; includeSubDomains')
-      })
     registerLaunch(scope, context)
     await registerPickers(scope, context)
     await registerServices(scope, context)
@@ -90,7 +92,17 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     await registerLogin(scope, context)
   })
 
-  await app.register(helmet, {
+  await app.register((scope) => registerSite(scope, { context, consoleFolder, sound, counted }))
+  return app
+}
+
+/** API, console and files: what browsers with a session call, under the policies of its pages. In a scope of its own, because hooks of the whole application reach every route. */
+async function registerSite(
+  scope: FastifyInstance,
+  { context, consoleFolder, sound, counted }: Omit<ServerParts, 'database'> & { counted: Registry },
+): Promise<void> {
+  const secure = context.settings.publicUrl.startsWith('https:')
+  await scope.register(helmet, {
     contentSecurityPolicy: {
       useDefaults: false,
       directives: {
@@ -112,8 +124,8 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     frameguard: false,
     referrerPolicy: { policy: 'same-origin' },
   })
-  await app.register(cookie, { secret: context.keys.cookieKey })
-  await app.register(csrf, {
+  await scope.register(cookie, { secret: context.keys.cookieKey })
+  await scope.register(csrf, {
     cookieKey: 'bathyscribe_csrf',
     cookieOpts: { path: '/', httpOnly: true, sameSite: 'lax', secure },
     getToken: (request) => {
@@ -121,8 +133,8 @@ export async function createServer({ context, database, consoleFolder, sound }: 
       return typeof header === 'string' ? header : undefined
     },
   })
-  await app.register(rateLimit, { global: false })
-  await app.register(swagger, {
+  await scope.register(rateLimit, { global: false })
+  await scope.register(swagger, {
     openapi: {
       info: {
         title: 'Bathyscribe',
@@ -132,11 +144,11 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     },
     transform: jsonSchemaTransform,
   })
-  await app.register(swaggerUi, { routePrefix: '/api/docs', staticCSP: true, theme: { title: 'Bathyscribe API' } })
-  app.get('/api/openapi.json', { schema: { hide: true } }, async () => app.swagger())
+  await scope.register(swaggerUi, { routePrefix: '/api/docs', staticCSP: true, theme: { title: 'Bathyscribe API' } })
+  scope.get('/api/openapi.json', { schema: { hide: true } }, async () => scope.swagger())
 
   const work = workHandlers(context, sound)
-  registerOperations(app, context, {
+  registerOperations(scope, context, {
     ...sessionHandlers(context),
     ...scoreHandlers(context),
     ...recordsOfficeHandlers(context),
@@ -151,9 +163,9 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     ...toolHandlers(context),
     ...placeHandlers(context),
   })
-  await registerFiles(app, context)
-  registerPictures(app, context)
-  registerEvents(app, context)
-  registerConsole(app, consoleFolder)
-  return app
+  await registerFiles(scope, context)
+  registerPictures(scope, context)
+  registerEvents(scope, context)
+  registerMetrics(scope, context, counted)
+  registerConsole(scope, consoleFolder)
 }
