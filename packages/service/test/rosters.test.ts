@@ -118,6 +118,42 @@ describe('OneRoster 1.2', () => {
     })
   })
 
+  it('who is named twice in a class has one place: being there counts, and so does the role that comes first', async () => {
+    const twice = zip({
+      'manifest.csv': manifest('delta'),
+      'users.csv': users(people),
+      'classes.csv': classes,
+      'enrollments.csv': enrolments([
+        'e1,tobedeleted,,nav-1,s,u1,student',
+        'e1b,,,nav-1,s,u1,student',
+        'e2,,,nav-1,s,u2,aide',
+        'e2b,,,nav-1,s,u2,student',
+        'e3,tobedeleted,,nav-1,s,u3,teacher',
+        'e3b,tobedeleted,,nav-1,s,u3,student',
+      ]),
+    })
+    expect(await bring({ zip: twice })).toMatchObject({ added: 0, returned: 1, dropped: 1, unchanged: 1, problems: [] })
+    expect(await members('NAV-120')).toMatchObject({
+      'kari.n': 'learner active',
+      'lev.o': 'learner active',
+      'mia.p': 'instructor dropped',
+    })
+  })
+
+  it('two of the same at once do the work once', async () => {
+    const file = zip({
+      'manifest.csv': manifest('bulk'),
+      'users.csv': users(['v1,,,true,ole.q,Ole,Quist,', 'v2,,,true,pia.r,Pia,Rask,']),
+      'classes.csv': 'sourcedId,status,dateLastModified,title,classCode\nnav-2,,,Night Pilotage,NAV 130\n',
+      'enrollments.csv': enrolments(['f1,,,nav-2,s,v1,student', 'f2,,,nav-2,s,v2,teacher']),
+    })
+    const both = await Promise.all([bring({ zip: file }), bring({ zip: file })])
+    expect(both.map((one) => one.added).sort()).toEqual([0, 2])
+    expect(both.map((one) => one.peopleMade).sort()).toEqual([0, 2])
+    expect(both.map((one) => one.unchanged).sort()).toEqual([0, 2])
+    expect(await members('NAV-130')).toEqual({ 'ole.q': 'learner active', 'pia.r': 'instructor active' })
+  })
+
   it.each([
     ['roster.archive', { zip: Buffer.from('no archive').toString('base64') }],
     ['roster.file_missing', { zip: zip({ 'users.csv': '' }) }],

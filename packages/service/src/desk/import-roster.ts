@@ -154,7 +154,7 @@ async function apply(
     added: put.added,
     returned: put.returned,
     dropped: put.dropped,
-    unchanged: Math.max(0, enrolments.filter((one) => one.active).length - put.added - put.returned - strangers.length),
+    unchanged: places.filter((one) => one.active).length - put.added - put.returned,
     courses: [...known.values()].filter((one) => courseIds.includes(one.id)),
     problems: problems.slice(0, MOST_PROBLEMS),
   }
