@@ -1,6 +1,7 @@
 import type { Browser } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { openBrowser, startDemo, visit } from './academy.js'
+import { signIn } from '../../scripts/lib/browserless.mjs'
+import { openBrowser, PASSWORD, startDemo, visit } from './academy.js'
 
 let demo: Awaited<ReturnType<typeof startDemo>>
 let browser: Browser
@@ -126,5 +127,56 @@ describe('in Chromium', () => {
     await page.getByRole('option', { name: 'MET 130' }).waitFor()
     await page.keyboard.press('Enter')
     await page.getByRole('heading', { name: 'MET 130 Marine Weather' }).waitFor()
+  })
+
+  it('a large gradebook is read by keys and wheel: rows and columns stay in order, and who is in a cell stays there', async () => {
+    const { client } = await signIn(demo.url, 'ingrid', PASSWORD)
+    const { id: course } = await client.call('createCourse', { body: { code: 'LAR 200', title: 'Large' } })
+    const learners = Array.from({ length: 120 }, (_, i) => `deckhand ${String(i + 1).padStart(3, '0')}`)
+    await client.call('importRoster', {
+      body: {
+        fileName: 'large.csv',
+        table: [
+          'Name,username,course',
+          ...learners.map((name, i) => `"Deckhand, ${name}",deckhand-${i + 1},LAR 200`),
+        ].join('\n'),
+        apply: true,
+      },
+    })
+    const titles = Array.from({ length: 24 }, (_, i) => `Watch ${i + 1}`)
+    await client.call('makeTable', {
+      params: { course },
+      body: { table: ['title,tool,points', ...titles.map((title) => `${title},knotwork-drills,10`)].join('\n') },
+    })
+    const { page, complaints } = await visit(browser, demo.url, 'ingrid')
+    await page.goto(`${demo.url}/courses/LAR-200/gradebook`)
+    await page.getByText('120 of 120').waitFor()
+    const names = () => page.locator('.book-body .book-name bdi').allInnerTexts()
+    const heads = () => page.locator('.book-title').allInnerTexts()
+    const inOrder = (all: string[], some: string[]) => {
+      const from = all.indexOf(some[0]!)
+      return some.length > 3 && some.every((one, i) => one === all[from + i])
+    }
+    const people = learners.map((name) => `${name} Deckhand`)
+    expect(inOrder(people, await names())).toBe(true)
+    await page.locator('.book').hover()
+    for (let i = 0; i < 12; i++) await page.mouse.wheel(90, 200)
+    await page.getByText('deckhand 070 Deckhand').waitFor()
+    await expect.poll(async () => inOrder(people, await names()) && inOrder(titles, await heads())).toBe(true)
+    expect(await names()).not.toContain(people[0])
+
+    await page.locator('.book').evaluate((book) => book.scrollTo(0, 0))
+    await page.getByRole('button', { name: 'deckhand 001 Deckhand, Watch 1:' }).focus()
+    for (let i = 0; i < 40; i++) await page.keyboard.press('ArrowDown')
+    for (let i = 0; i < 15; i++) await page.keyboard.press('ArrowRight')
+    const focused = () => page.evaluate(() => document.activeElement?.getAttribute('aria-label') ?? '')
+    await expect.poll(focused).toContain('deckhand 041 Deckhand, Watch 16:')
+    await expect.poll(async () => inOrder(people, await names())).toBe(true)
+    expect(await focused()).toContain('deckhand 041 Deckhand, Watch 16:')
+    await page.keyboard.press('Enter')
+    const trail = page.getByRole('dialog')
+    await trail.getByText('deckhand 041 Deckhand').first().waitFor()
+    await trail.getByText('Watch 16').first().waitFor()
+    expect(complaints).toEqual([])
   })
 })
