@@ -75,7 +75,8 @@ function installNpmPackages(say) {
 function build(say) {
   const wanted = hashOf(sourceFiles())
   const built =
-    existsSync(join(ROOT, 'packages/cli/dist/program.js')) && existsSync(join(ROOT, 'packages/console/dist/index.html'))
+    existsSync(join(ROOT, 'packages/cli/dist/bathyscribe.js')) &&
+    existsSync(join(ROOT, 'packages/console/dist/index.html'))
   if (built && readMark('build') === wanted) return
   say('Building …')
   const done = spawnSync('npm', ['run', 'build', '--silent'], { cwd: ROOT, encoding: 'utf8' })

@@ -1,4 +1,4 @@
 #!/usr/bin/env node
-import { main } from '../dist/program.js'
+import { main } from '../dist/bathyscribe.js'
 
 process.exitCode = await main(process.argv)
