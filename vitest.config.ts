@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os'
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
@@ -12,8 +13,12 @@ const alias = [
   { find: /^@bathyscribe\/service$/, replacement: source('service/src/main.ts') },
 ]
 
+// Most of the tests wait for something most of the time, so that two do not hinder each other even on two cores.
+const WORKERS = Math.max(2, availableParallelism() - 1)
+
 export default defineConfig({
   test: {
+    maxWorkers: WORKERS,
     projects: [
       {
         resolve: { alias },

@@ -132,7 +132,7 @@ export const PROTOCOL_ERRORS = {
   'outgoing.tls': kind(
     502,
     'The secure connection could not be made.',
-    'The certificate is wrong, expired or unknown: ask the tool’s support.',
+    'The certificate is wrong, expired or unknown, or both ends found nothing in common: ask the tool’s support.',
   ),
   'oauth.header_missing': kind(
     401,

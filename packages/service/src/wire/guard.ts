@@ -1,6 +1,6 @@
 import { lookup, type LookupAddress } from 'node:dns'
 import { BlockList, isIP, type LookupFunction } from 'node:net'
-import { Agent } from 'undici'
+import { Agent, buildConnector } from 'undici'
 import { Refusal } from '@bathyscribe/contract'
 
 const PRIVATE_V4 = [
@@ -63,8 +63,15 @@ export function guardedLookup(mayCall: (address: string) => boolean): LookupFunc
  * is answered differently a second time gains nothing. Literal addresses never reach `lookup`; `checkHost` is for them.
  */
 export function guardedAgent(mayCall: (address: string) => boolean, timeoutMs: number): Agent {
+  const connect = buildConnector({ lookup: guardedLookup(mayCall), timeout: timeoutMs })
   return new Agent({
-    connect: { lookup: guardedLookup(mayCall), timeout: timeoutMs },
+    connect: (options, callback) =>
+      connect(options, (...found) => {
+        const [, socket] = found
+        // What a server says when it ends the connection (“certificate required”) comes before the end itself, which would hide it.
+        socket?.prependOnceListener('error', (error: Error) => socket.destroy(error))
+        callback(...found)
+      }),
     headersTimeout: timeoutMs,
     bodyTimeout: timeoutMs,
     maxHeaderSize: 32 * 1024,

@@ -156,6 +156,14 @@ export function toRefusal(error: unknown, url: URL): Refusal {
     return new Refusal('outgoing.head_too_large', url.host, undefined, { cause: error })
   if (/CERTIFICATE_REQUIRED|BAD_CERTIFICATE/.test(code))
     return new Refusal('outgoing.wants_certificate', url.host, undefined, { cause: error })
+  // Before TLS 1.3 nobody says why: no cipher in common looks just the same.
+  if (/ALERT_HANDSHAKE_FAILURE/.test(code))
+    return new Refusal(
+      'outgoing.tls',
+      `${url.host} ended the handshake: it may ask for a certificate of ours, or take none of our ciphers`,
+      undefined,
+      { cause: error },
+    )
   if (/UND_ERR_SOCKET|ECONNRESET|EPIPE/.test(code))
     return new Refusal('outgoing.cut_off', url.host, undefined, { cause: error })
   if (/CERT|TLS|SSL|SELF_SIGNED|UNABLE_TO/.test(code))
