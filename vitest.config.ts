@@ -38,9 +38,8 @@ export default defineConfig({
         test: {
           name: 'end to end',
           include: ['test/end-to-end/**/*.test.ts'],
-          testTimeout: 180_000,
-          hookTimeout: 180_000,
-          fileParallelism: false,
+          testTimeout: 240_000,
+          hookTimeout: 240_000,
           sequence: { groupOrder: 1 },
         },
       },

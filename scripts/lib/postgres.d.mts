@@ -6,3 +6,4 @@ export function startPostgres(
 export function stopPostgres(folder: string): void
 export function removePostgres(folder: string): void
 export function freePort(): Promise<number>
+export function isTaken(port: number): Promise<boolean>

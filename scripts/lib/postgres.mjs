@@ -144,14 +144,24 @@ function reachableHome(folder) {
   return reachable ? folder : join('/var/tmp', `bathyscribe-${mark}`)
 }
 
-/** A port that nobody listens on at this moment. */
-export function freePort() {
-  return new Promise((done, fail) => {
+/** Ports below those that systems give to outgoing connections: one of those could take a port between our look and our use. */
+const PORTS = { from: 11_000, to: 19_999 }
+let next = PORTS.from + Math.floor(Math.random() * (PORTS.to - PORTS.from))
+
+/** A port on loopback that nobody has, and that this process gives nobody else: two that begin at the same time do not choose the same. */
+export async function freePort() {
+  for (let tries = 0; tries < PORTS.to - PORTS.from; tries++) {
+    const port = next
+    next = port === PORTS.to ? PORTS.from : port + 1
+    if (!(await isTaken(port))) return port
+  }
+  throw new Error(`No port from ${PORTS.from} to ${PORTS.to} is free.`)
+}
+
+export function isTaken(port) {
+  return new Promise((resolve) => {
     const server = createServer()
-    server.once('error', fail)
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address()
-      server.close(() => done(port))
-    })
+    server.once('error', () => resolve(true))
+    server.listen(port, '127.0.0.1', () => server.close(() => resolve(false)))
   })
 }

@@ -1,9 +1,8 @@
 // The whole product as processes: records, service, practice tools. Started together, stopped together.
 import { spawn, spawnSync } from 'node:child_process'
 import { closeSync, existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { join } from 'node:path'
-import { freePort, removePostgres, startPostgres, stopPostgres } from './postgres.mjs'
+import { freePort, isTaken, removePostgres, startPostgres, stopPostgres } from './postgres.mjs'
 import { ROOT, Stop } from './prepare.mjs'
 
 export const CLI = join(ROOT, 'packages/cli/bin/bathyscribe.js')
@@ -103,19 +102,10 @@ export function setupCodeOf(folder) {
 async function chooseRow(wanted, kept) {
   if (wanted !== 0) return wanted ?? kept ?? 9101
   for (;;) {
-    // Below the ports that systems give to outgoing connections: one of those could take a port between our look and our use.
     const first = 20_000 + 10 * Math.floor(Math.random() * 1000)
     const taken = await Promise.all([...TOOLS.keys(), OFFICE_AT].map((i) => isTaken(first + i)))
     if (taken.every((one) => !one)) return first
   }
-}
-
-function isTaken(port) {
-  return new Promise((resolve) => {
-    const server = createServer()
-    server.once('error', () => resolve(true))
-    server.listen(port, '127.0.0.1', () => server.close(() => resolve(false)))
-  })
 }
 
 async function choosePorts({ servicePort, toolsPort }, before) {

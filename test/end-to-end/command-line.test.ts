@@ -245,7 +245,7 @@ describe('the demo', () => {
     expect(lines.join('\n')).toContain('Every score stands in the gradebook')
     expect(existsSync(folder)).toBe(false)
     // Some 75 commands, a process each.
-  }, 240_000)
+  }, 360_000)
 
   it('started twice finds itself running, and comes back with its data after a kill', async () => {
     const folder = join(RUN, `e2e-again-${process.pid}`)
