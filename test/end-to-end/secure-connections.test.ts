@@ -103,3 +103,25 @@ it('a certificate of nobody known, of another name, or no TLS at all is said as 
     /^fail The secure connection could not be made.*SSL/m,
   )
 })
+
+it('a certificate that only the service knows is found out by a browser', async () => {
+  const port = await serve(known)
+  await check(`https://localhost:${port}/launch`)
+  await client.call('createCourse', { body: { code: 'TLS 1', title: 'Secure connections' } })
+  const { id: person } = await client.call('createPerson', { body: { username: 'tomas', fullName: 'Tomas Testmann' } })
+  await client.call('enrol', { params: { course: 'TLS-1' }, body: { person, role: 'instructor' } })
+  const sound = async (tool: string, follower: 'http' | 'browser') => {
+    const { id: assignment } = await client.call('createAssignment', {
+      params: { course: 'TLS-1' },
+      body: { title: `By ${follower} at ${tool}`, tool, points: '1', publish: true },
+    })
+    const { id } = await client.call('runSounding', { params: { assignment }, body: { follower } })
+    const read = () => client.call('showSounding', { params: { id } })
+    await expect.poll(async () => (await read()).state, { timeout: 60_000 }).toBe('done')
+    const { findings } = await read()
+    return findings.filter((one) => one.stage === 'launch_instructor').map((one) => `${one.verdict} ${one.statement}`)
+  }
+  const tool = `tool-${n}`
+  expect((await sound(tool, 'http')).join('\n')).toMatch(/^pass Launched as Tomas/m)
+  expect((await sound(tool, 'browser')).join('\n')).toMatch(/fail .*The secure connection could not be made.*ERR_CERT/)
+})

@@ -1,4 +1,4 @@
-import { Refusal, sentenceOf } from '@bathyscribe/contract'
+import { Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
 import { visibleText, type Seen } from '@bathyscribe/core/checks'
 import { framingRefusal } from '@bathyscribe/core/links'
 import type { Frame, Page, Request, Response } from 'playwright-core'
@@ -163,7 +163,7 @@ export class Watcher {
     const frameRefused = refusedBy === undefined ? null : `it is answered with “${refusedBy.slice(0, 120)}”`
     const isHidden = ledAway !== null || frameRefused !== null
     // A page that was cut off may have begun well; the guard knows why it did not end.
-    const refused = !isHidden && (broken || this.stuck || this.html === '') && !ended ? (redirects(broken, host) ?? refusalOf(host) ?? endless(isSending, host)) : undefined // prettier-ignore
+    const refused = !isHidden && (broken || this.stuck || this.html === '') && !ended ? (gaveUp(broken, host) ?? refusalOf(host) ?? endless(isSending, host)) : undefined // prettier-ignore
     if (refused) this.stuck = false
     const failure =
       ended?.failure ??
@@ -244,10 +244,16 @@ function quietFor({ visible, words }: Shown, limitMs: number): number {
   return words.length < LITTLE_CHARACTERS ? LITTLE_QUIET_MS : QUIET_MS
 }
 
+const GAVE_UP: readonly [RegExp, ErrorCode][] = [
+  [/TOO_MANY_REDIRECTS/, 'outgoing.too_many_redirects'],
+  [/CLIENT_AUTH_CERT/, 'outgoing.wants_certificate'],
+  [/ERR_(CERT|SSL)_/, 'outgoing.tls'],
+]
 /** Where Chromium gave up by itself. */
-function redirects(broken: { reason: string } | undefined, host: string) {
-  if (!broken || !/TOO_MANY_REDIRECTS/.test(broken.reason)) return undefined
-  return asFailure(new Refusal('outgoing.too_many_redirects', host))
+function gaveUp(broken: { reason: string } | undefined, host: string) {
+  const code = broken && GAVE_UP.find(([reason]) => reason.test(broken.reason))?.[1]
+  if (!code) return undefined
+  return asFailure(new Refusal(code, code === 'outgoing.tls' ? `${host}: ${broken.reason}` : host))
 }
 
 /** A page that keeps the browser busy before it has come to its end is not held up by a script, as far as anybody can tell. */
