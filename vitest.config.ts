@@ -22,7 +22,11 @@ export default defineConfig({
     projects: [
       {
         resolve: { alias },
-        test: { name: 'core', include: ['packages/{core,contract,practice-tools,console}/test/**/*.test.ts'] },
+        test: {
+          name: 'core',
+          include: ['packages/{core,contract,practice-tools,console}/test/**/*.test.ts'],
+          testTimeout: 30_000,
+        },
       },
       {
         resolve: { alias },
