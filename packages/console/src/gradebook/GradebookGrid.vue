@@ -86,15 +86,16 @@ async function move(event: KeyboardEvent) {
     @keydown="move"
   >
     <div class="book-line book-head" role="row" :style="{ width: `calc(15rem + 8rem + ${wide}px)` }">
-      <div class="book-name" role="columnheader">
+      <div class="book-name" role="columnheader" aria-colindex="1">
         <button class="plain" type="button" @click="sorting = 'name'">Learner{{ sign('name') }}</button>
       </div>
       <div class="book-cells" :style="{ width: `${wide}px` }" role="presentation">
         <div
-          v-for="{ one: column, place, start } in seen"
+          v-for="{ one: column, at, place, start } in seen"
           :key="place"
           class="book-column"
           role="columnheader"
+          :aria-colindex="at + 2"
           :style="{ left: `${start}px` }"
         >
           <div class="book-title">
@@ -125,7 +126,7 @@ async function move(event: KeyboardEvent) {
           </div>
         </div>
       </div>
-      <div class="book-total" role="columnheader">
+      <div class="book-total" role="columnheader" :aria-colindex="book.columns.length + 2">
         <button class="plain" type="button" @click="sortBy('total')">Total{{ sign('total') }}</button>
       </div>
     </div>
@@ -145,7 +146,7 @@ async function move(event: KeyboardEvent) {
         :class="{ dropped: row.state === 'dropped' }"
         :style="{ top: `${start}px`, height: `${ROW}px` }"
       >
-        <div class="book-name" role="rowheader" :title="row.person.fullName">
+        <div class="book-name" role="rowheader" aria-colindex="1" :title="row.person.fullName">
           <bdi>{{ row.person.fullName }}</bdi><span v-if="row.state === 'dropped'" class="quiet"> · dropped</span>
         </div>
         <div class="book-cells" :style="{ width: `${wide}px` }" role="presentation">
@@ -154,6 +155,7 @@ async function move(event: KeyboardEvent) {
             :key="slot"
             class="book-cell"
             role="gridcell"
+            :aria-colindex="at + 2"
             :style="{ left: `${left}px` }"
           >
             <button
@@ -187,7 +189,7 @@ async function move(event: KeyboardEvent) {
             </button>
           </div>
         </div>
-        <div class="book-total" role="gridcell">
+        <div class="book-total" role="gridcell" :aria-colindex="book.columns.length + 2">
           <template v-if="row.shownTotal !== null"
             ><strong>{{ row.shownTotal }}</strong> <span class="quiet"> of {{ row.outOf }}</span></template
           ><span v-else class="quiet">–</span>
