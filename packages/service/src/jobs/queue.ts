@@ -83,7 +83,7 @@ export async function soundOne(
   context: Context,
   soundingId: string,
   stopping: AbortSignal,
-  onWait: () => void = () => undefined,
+  onWait?: () => void,
 ): Promise<void> {
   try {
     const { waitMinutes } = await context.records.soundings.summary(soundingId)

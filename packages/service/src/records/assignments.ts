@@ -16,6 +16,8 @@ export interface DueRow {
   handedIn: boolean
 }
 
+type EvidenceKind = 'proof' | 'failure' | 'complaint' | 'scored' | 'recorded'
+
 export class AssignmentRecords {
   constructor(private readonly manager: EntityManager) {}
 
@@ -224,15 +226,33 @@ export class AssignmentRecords {
   /** Notes the last sign of one kind that a launch works or not. */
   async noteLaunch(
     assignmentId: string,
-    kind: 'proof' | 'failure' | 'complaint' | 'scored' | 'recorded',
-    evidence: Evidence & { statement: string },
+    kind: EvidenceKind,
+    { statement, ...evidence }: Evidence & { statement: string },
   ): Promise<void> {
+    await this.noteAll(assignmentId, evidence, [[kind, statement]])
+  }
+
+  /** Notes what one and the same event says of several things. One statement. */
+  async noteAll(
+    assignmentId: string,
+    evidence: Evidence,
+    statements: readonly (readonly [EvidenceKind, string])[],
+  ): Promise<void> {
+    if (statements.length === 0) return
     await this.manager.query(
       `insert into launch_evidence (assignment_id, kind, at, evidence_kind, evidence_id, person_name, statement)
-       values ($1, $2, $3, $4, $5, $6, $7) on conflict (assignment_id, kind) do update set at = excluded.at,
+       select $1, kind, $2, $3, $4, $5, statement from unnest($6::text[], $7::text[]) as x (kind, statement) on conflict (assignment_id, kind) do update set at = excluded.at,
          evidence_kind = excluded.evidence_kind, evidence_id = excluded.evidence_id, person_name = excluded.person_name, statement = excluded.statement
        where launch_evidence.at <= excluded.at`,
-      [assignmentId, kind, evidence.at, evidence.kind, evidence.id, evidence.person, evidence.statement],
+      [
+        assignmentId,
+        evidence.at,
+        evidence.kind,
+        evidence.id,
+        evidence.person,
+        statements.map(([kind]) => kind),
+        statements.map(([, statement]) => statement),
+      ],
     )
   }
 

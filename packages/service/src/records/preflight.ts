@@ -24,6 +24,8 @@ export interface ToolAroundRow {
   customParameters: Record<string, string>
   firstEntry: FirstEntryRule
   used: boolean
+  /** Assignments of the course that use it. */
+  uses: number
   menuLabel: string | null
   /** Links of which an instructor has been at; `''` stands for the whole course. */
   entered: string[]
@@ -70,17 +72,23 @@ export class PreflightRecords {
          exists (select 1 from key_use k where k.registration_id = r.id)
            or exists (select 1 from launch_evidence l join assignment a on a.id = l.assignment_id where a.registration_id = r.id) as used,
          (select m.label from menu_entry m where m.registration_id = r.id and m.course_id = $1 and m.shown and m.audience = 'everyone' limit 1) as "menuLabel",
-         array(select f.link_id from first_entry f where f.registration_id = r.id and f.course_id = $1) as entered
+         array(select f.link_id from first_entry f where f.registration_id = r.id and f.course_id = $1) as entered,
+         (select count(*)::int from assignment a where a.course_id = $1 and a.registration_id = r.id and a.state in ('draft', 'published')) as uses
        from registration r where r.id = any($2) or r.id in (select registration_id from assignment where course_id = $1 and state in ('draft', 'published'))`,
       [courseId, ids],
     )
   }
 
-  neighbours(courseId: string): Promise<NeighbourRow[]> {
+  /** @param like only those that lead where this one does */
+  neighbours(
+    courseId: string,
+    like?: Pick<NeighbourRow, 'registrationId' | 'launchUrl' | 'customParameters'>,
+  ): Promise<NeighbourRow[]> {
     return this.manager.query(
       `select id, title, registration_id as "registrationId", launch_url as "launchUrl", custom_parameters as "customParameters", content
-       from assignment where course_id = $1 and state in ('draft', 'published')`,
-      [courseId],
+       from assignment where course_id = $1 and state in ('draft', 'published')
+         and ($2::text is null or registration_id = $2 and launch_url is not distinct from $3 and custom_parameters = $4::jsonb)`,
+      [courseId, like?.registrationId ?? null, like?.launchUrl ?? null, JSON.stringify(like?.customParameters ?? {})],
     )
   }
 

@@ -33,11 +33,9 @@ export async function preflightCourse(context: Context, course: CourseRecord): P
 export async function remarksOfAssignment(context: Context, id: string) {
   const { records } = context
   const one = await records.assignments.summary(id)
-  const around = await Surroundings.read(context, records, one.courseId)
-  return withAcceptances(
-    around.remarks({ ...one, audience: audienceOf(one) }),
-    await records.preflight.acceptances([id]),
-  )
+  const looked = { ...one, audience: audienceOf(one) }
+  const around = await Surroundings.read(context, records, one.courseId, [], looked)
+  return withAcceptances(around.remarks(looked), await records.preflight.acceptances([id]))
 }
 
 /** Lets a warning stand, with a reason. It counts as long as the rule says the same. @throws Refusal for what is no warning now */

@@ -23,7 +23,6 @@ export type Looked = Pick<
 /** What stands around the assignments of one course: read once, for one of them or for all. */
 export class Surroundings {
   private readonly byContent = new Map<string, NeighbourRow[]>()
-  private readonly usesOf = new Map<string, number>()
 
   private constructor(
     private readonly context: Pick<Context, 'settings' | 'clock'>,
@@ -33,22 +32,28 @@ export class Surroundings {
     private readonly columns: readonly TwinRow[],
   ) {
     for (const one of neighbours) {
-      this.usesOf.set(one.registrationId, (this.usesOf.get(one.registrationId) ?? 0) + 1)
       const key = contentKey(one)
-      if (key !== undefined) this.byContent.set(key, [...(this.byContent.get(key) ?? []), one])
+      if (key === undefined) continue
+      const same = this.byContent.get(key)
+      if (same) same.push(one)
+      else this.byContent.set(key, [one])
     }
   }
 
-  /** @param toolIds registrations that the course may not use yet */
+  /**
+   * @param toolIds registrations that the course may not use yet
+   * @param only the one assignment that is going to be looked at; any unless given
+   */
   static async read(
     context: Pick<Context, 'settings' | 'clock'>,
     records: Records,
     courseId: string,
     toolIds: readonly string[] = [],
+    only?: Looked,
   ): Promise<Surroundings> {
     const course = await records.preflight.course(courseId)
     const tools = await records.preflight.tools(courseId, toolIds)
-    const neighbours = await records.preflight.neighbours(courseId)
+    const neighbours = await records.preflight.neighbours(courseId, only)
     const columns = await records.columns.twinFacts(courseId)
     return new Surroundings(context, course, new Map(tools.map((tool) => [tool.id, tool])), neighbours, columns)
   }
@@ -79,8 +84,7 @@ export class Surroundings {
     const key = contentKey(one)
     const same = key === undefined ? [] : (this.byContent.get(key) ?? [])
     const twin = [...this.tools.values()].find(
-      (other) =>
-        other.id !== tool.id && other.likeness !== '' && other.likeness === tool.likeness && this.usesOf.has(other.id),
+      (other) => other.id !== tool.id && other.likeness !== '' && other.likeness === tool.likeness && other.uses > 0,
     )
     return {
       now: clock.now(),
@@ -112,7 +116,7 @@ export class Surroundings {
       tool: toolFacts(tool, one.customParameters),
       entered: tool.entered.includes(tool.firstEntry === 'link' ? (one.id ?? 'not made yet') : ''),
       sameContent: same.filter((other) => other.id !== one.id).map((other) => other.title),
-      lookAlike: twin ? { name: twin.name, used: this.usesOf.get(twin.id)! } : null,
+      lookAlike: twin ? { name: twin.name, used: twin.uses } : null,
       toolColumns: this.columnsBeside(one),
     }
   }

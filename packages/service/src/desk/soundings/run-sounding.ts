@@ -35,14 +35,15 @@ const WAY: Record<StageName, Stage> = {
 }
 
 /**
- * Takes one assignment down its whole way. What a stage finds is stored when it ends; what the tool's end does never throws.
- * @param onWait called when it begins to wait for a person
+ * Takes one assignment down its whole way. What the tool's end does never throws. What a stage finds is stored when it ends, where somebody may be watching; one of a sweep is
+ * over in a moment, and stores everything at once.
+ * @param onWait called when it begins to wait for a person; absent where nobody watches
  */
 export async function runSounding(
   context: Context,
   soundingId: string,
   signal: AbortSignal,
-  onWait: () => void = () => undefined,
+  onWait?: () => void,
 ): Promise<Verdict> {
   const sounding = await context.records.soundings.summary(soundingId)
   const assignment = await context.records.assignments.byRef(sounding.assignment.id)
@@ -50,16 +51,24 @@ export async function runSounding(
     await context.records.tools.byId(assignment.registrationId),
     await context.records.expectations.find(assignment.id),
   ]
-  const run: Run = { context, sounding, assignment, tool, expected, signal, findings: [], startedAt: context.clock.now(), onWait } // prettier-ignore
+  const run: Run = { context, sounding, assignment, tool, expected, signal, findings: [], startedAt: context.clock.now(), onWait: onWait ?? (() => undefined) } // prettier-ignore
+  const take = async (stage: StageName) => {
+    const before = run.findings.length
+    await takeStage(run, stage)
+    if (!onWait) return
+    await context.records.soundings.addFindings(soundingId, before, run.findings.slice(before))
+    publish(run)
+  }
   try {
     for (const stage of stagesOf(sounding.depth)) {
       if (stage === 'cleanup') break
       signal.throwIfAborted()
-      await takeStage(run, stage)
+      await take(stage)
     }
   } finally {
     // Whatever happened on the way, nothing of it stays in anybody's numbers.
-    await takeStage(run, 'cleanup')
+    await take('cleanup')
+    if (!onWait) await context.records.soundings.addFindings(soundingId, 0, run.findings)
   }
   const verdict = worstVerdict(run.findings)
   await noteEvidence(run)
@@ -85,9 +94,7 @@ async function takeStage(run: Run, stage: StageName): Promise<void> {
     ...one,
     stage,
   }))
-  await run.context.records.soundings.addFindings(run.sounding.id, run.findings.length, findings)
   run.findings.push(...findings)
-  publish(run)
 }
 
 async function soundStage(run: Run, sound: (run: Run) => Promise<Found[]>): Promise<Found[]> {
@@ -103,26 +110,26 @@ async function soundStage(run: Run, sound: (run: Run) => Promise<Found[]>): Prom
 /** What a sounding saw is proof or failure of its marks, although nothing of it stays. */
 async function noteEvidence(run: Run): Promise<void> {
   const { context, assignment, sounding, findings, scored } = run
-  const note = (kind: 'proof' | 'failure' | 'scored' | 'recorded', statement: string) =>
-    context.records.assignments.noteLaunch(assignment.id, kind, {
-      kind: 'sounding',
-      id: sounding.id,
-      at: context.clock.now(),
-      person: null,
-      statement,
-    })
   const failed = findings.find(
     (one) =>
       one.verdict === 'fail' &&
       ['reachability', 'launch_instructor', 'launch_test_learner', 'again'].includes(one.stage),
   )
   const launched = findings.some((one) => one.stage.startsWith('launch_') && one.verdict === 'pass')
-  if (failed) await note('failure', failed.cause ?? failed.statement)
-  else if (launched) await note('proof', '')
-  if (scored && worstOf(run, 'score') === 'pass')
-    await note('scored', `${scored.sent ?? 'A cleared score'} of ${scored.sentOutOf ?? '1'} received.`)
   const value = findings.find((one) => one.stage === 'gradebook' && one.verdict === 'pass')
-  if (value) await note('recorded', value.statement.replace(', as the gradebook has it', ' stood in the gradebook'))
+  await context.records.assignments.noteAll(
+    assignment.id,
+    { kind: 'sounding', id: sounding.id, at: context.clock.now(), person: null },
+    [
+      ...(failed ? [['failure', failed.cause ?? failed.statement] as const] : launched ? [['proof', ''] as const] : []),
+      ...(scored && worstOf(run, 'score') === 'pass'
+        ? [['scored', `${scored.sent ?? 'A cleared score'} of ${scored.sentOutOf ?? '1'} received.`] as const]
+        : []),
+      ...(value
+        ? [['recorded', value.statement.replace(', as the gradebook has it', ' stood in the gradebook')] as const]
+        : []),
+    ],
+  )
 }
 
 function causeOf(findings: readonly Finding[]): string | null {
