@@ -44,6 +44,8 @@ export default defineConfig({
           include: ['test/end-to-end/**/*.test.ts'],
           testTimeout: 240_000,
           hookTimeout: 240_000,
+          // Each has a whole academy and a browser to itself; two of them at once keep people waiting too long.
+          fileParallelism: false,
           sequence: { groupOrder: 1 },
         },
       },
