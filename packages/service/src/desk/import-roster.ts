@@ -138,10 +138,12 @@ async function apply(
   for (const name of strange)
     if (!roster.classes.some((one) => one.sourcedId === name))
       problems.push({ file: 'enrollments', line: 0, message: `the class ${name} is not known` })
-  const elsewhere = await records.rosterImports.bySourcedId(keysBeside(roster))
+  const brought = new Set(roster.people.map((one) => one.key))
+  // What enrolments call people whom the roster itself does not bring.
+  const beside = new Set(roster.enrolments.map((one) => one.person).filter((key) => !brought.has(key)))
+  const elsewhere = await records.rosterImports.bySourcedId([...beside])
   const { places, nobody } = placesOf(enrolments, (key) => people.known.get(key) ?? elsewhere.get(key))
-  const named = new Set(roster.people.map((one) => one.key))
-  const strangers = nobody.filter((key) => !named.has(key)).slice(0, MOST_NAMED)
+  const strangers = nobody.filter((key) => beside.has(key)).slice(0, MOST_NAMED)
   for (const key of strangers) problems.push({ file: 'enrollments', line: 0, message: `${key} is nobody here` })
   const courseIds = [...new Set(enrolments.map((one) => one.course))]
   const put = await records.rosterImports.place(places, { whole: roster.whole ? courseIds : [], at: clock.now() })
@@ -158,12 +160,6 @@ async function apply(
     courses: [...known.values()].filter((one) => courseIds.includes(one.id)),
     problems: problems.slice(0, MOST_PROBLEMS),
   }
-}
-
-/** What enrolments call people whom the roster itself does not bring. */
-function keysBeside(roster: Roster): string[] {
-  const brought = new Set(roster.people.map((one) => one.key))
-  return [...new Set(roster.enrolments.map((one) => one.person))].filter((key) => !brought.has(key))
 }
 
 interface Enrolment {
