@@ -1,6 +1,7 @@
-import { availableParallelism } from 'node:os'
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
+import { PATIENCE_MS } from './test/eventually.js'
+import { LongestFirst } from './test/longest-first.js'
 
 const source = (path: string) => fileURLToPath(new URL(`packages/${path}`, import.meta.url))
 
@@ -13,39 +14,46 @@ const alias = [
   { find: /^@bathyscribe\/service$/, replacement: source('service/src/main.ts') },
 ]
 
-// Most of the tests wait for something most of the time, so that two do not hinder each other even on two cores.
-const WORKERS = Math.max(2, availableParallelism() - 1)
+// Most of the tests wait for something most of the time, so that three do not hinder each other even on two cores.
+const WORKERS = 3
+// What never comes fails after these; what is only slow, on a machine that others use, too, does not.
+const common = { expect: { poll: { timeout: PATIENCE_MS } }, setupFiles: ['test/fixed-seed.ts'] }
 
 export default defineConfig({
   test: {
     maxWorkers: WORKERS,
+    sequence: { sequencer: LongestFirst },
     projects: [
       {
         resolve: { alias },
         test: {
+          ...common,
           name: 'core',
           include: ['packages/{core,contract,practice-tools,console}/test/**/*.test.ts'],
-          testTimeout: 30_000,
+          testTimeout: 120_000,
         },
       },
       {
         resolve: { alias },
         test: {
+          ...common,
           name: 'service',
           include: ['packages/service/test/**/*.test.ts'],
           globalSetup: ['test/postgres.ts'],
-          testTimeout: 60_000,
-          hookTimeout: 120_000,
+          testTimeout: 240_000,
+          hookTimeout: 240_000,
         },
       },
       {
         test: {
+          ...common,
+          setupFiles: [...common.setupFiles, 'test/end-to-end/evidence.ts'],
           name: 'end to end',
           include: ['test/end-to-end/**/*.test.ts'],
-          testTimeout: 240_000,
-          hookTimeout: 240_000,
-          // Each has a whole academy and a browser to itself; two of them at once keep people waiting too long.
-          fileParallelism: false,
+          testTimeout: 480_000,
+          hookTimeout: 480_000,
+          // Each has a whole academy and a browser to itself: two at once are what two cores carry.
+          maxWorkers: 2,
           sequence: { groupOrder: 1 },
         },
       },

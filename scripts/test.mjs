@@ -1,23 +1,30 @@
-// npm test: lint, format, types, borders and all tests, on a fresh machine too.
+// npm test: lint, format, types, borders and all tests, on a fresh machine too. What follows `npm test --` goes to the test runner.
 import { spawn } from 'node:child_process'
-import { availableParallelism } from 'node:os'
-import { join } from 'node:path'
-import { prepare, ROOT, Stop } from './lib/prepare.mjs'
+import { mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { join, relative } from 'node:path'
+import { prepare, REPORT, ROOT, RUN, Stop } from './lib/prepare.mjs'
 
-/** What needs nothing but the files: side by side, the longest first, each telling what it has to say when it is done. */
+const cache = (name) => join(RUN, 'cache', name)
+
+/** What needs nothing but the files, the longest first. Each keeps between runs what it has seen to be good. */
 const CHECKS = [
-  ['lint', 'eslint', ['.', '--max-warnings', '0']],
-  ['types of the console', 'vue-tsc', ['--noEmit', '-p', 'packages/console']],
-  ['format', 'prettier', ['--check', '--log-level', 'warn', '.']],
-  ['types of the tests', 'tsc', ['-p', 'tsconfig.test.json']],
+  ['lint', 'eslint', ['.', '--max-warnings', '0', '--cache', '--cache-strategy', 'content', '--cache-location', cache('eslint/')]],
+  ['types of the console', 'vue-tsc', ['--noEmit', '-p', 'packages/console', '--incremental', '--tsBuildInfoFile', cache('console.tsbuildinfo')]],
+  ['format', 'prettier', ['--check', '--log-level', 'warn', '.', '--cache', '--cache-strategy', 'content', '--cache-location', cache('prettier')]],
+  ['types of the tests', 'tsc', ['-p', 'tsconfig.test.json', '--incremental', '--tsBuildInfoFile', cache('tests.tsbuildinfo')]],
   ['borders', 'depcruise', ['--config', 'dependency-cruiser.config.mjs', '--output-type', 'err', 'packages']],
-]
-const TESTS = ['tests', 'vitest', ['run', '--reporter', 'dot', ...process.argv.slice(2)]]
+] // prettier-ignore
+const RESULTS = join(REPORT, 'tests.json')
+const TESTS = ['tests', 'vitest', ['run', '--reporter', 'dot', '--reporter', 'junit', '--outputFile.junit', join(REPORT, 'junit.xml'), '--reporter', 'json', '--outputFile.json', RESULTS]] // prettier-ignore
+const SLOWEST_TOLD = 12
 
-/** @param stdio `inherit`, or `pipe` for what is told at the end */
-async function step([name, program, args], stdio) {
+/** @param how `live` lets it speak at once; otherwise what it said is told at the end, so that two do not speak across each other */
+async function step([name, program, args], how = {}) {
   const started = Date.now()
-  const child = spawn(join(ROOT, 'node_modules/.bin', program), args, { cwd: ROOT, stdio: ['ignore', stdio, stdio] })
+  const stdio = how.live ? 'inherit' : 'pipe'
+  const [command, all] = how.nice ? ['nice', ['-n', '10', program, ...args]] : [program, args]
+  const path = `${join(ROOT, 'node_modules/.bin')}:${process.env.PATH}`
+  const child = spawn(command, all, { cwd: ROOT, stdio: ['ignore', stdio, stdio], env: { ...process.env, PATH: path } })
   const told = []
   for (const stream of [child.stdout, child.stderr]) stream?.on('data', (chunk) => told.push(chunk))
   const status = await new Promise((resolve, reject) => child.on('error', reject).on('close', resolve))
@@ -26,19 +33,56 @@ async function step([name, program, args], stdio) {
   return status === 0
 }
 
+/** One after the other, and behind the tests where both want the processor: those mostly wait for something. */
 async function checks() {
-  const waiting = [...CHECKS]
-  let good = true
-  const work = async () => {
-    for (let next = waiting.shift(); next; next = waiting.shift()) good = (await step(next, 'pipe')) && good
+  const failed = []
+  for (const one of CHECKS) if (!(await step(one, { nice: true }))) failed.push(one[0])
+  return failed
+}
+
+/** @returns the failed tests by file and name; says how many there were and which files took longest. */
+function readResults() {
+  let results
+  try {
+    results = JSON.parse(readFileSync(RESULTS, 'utf8'))
+  } catch {
+    return ['the test runner did not come to its end']
   }
-  await Promise.all(Array.from({ length: Math.min(2, availableParallelism()) }, work))
-  return good
+  const files = results.testResults.map((file) => ({
+    name: relative(ROOT, file.name),
+    seconds: (file.endTime - file.startTime) / 1000,
+    failed: file.assertionResults.filter((one) => one.status === 'failed').map((one) => one.fullName),
+    broken: file.status === 'failed' ? (file.message ?? '').split('\n')[0] : '',
+  }))
+  console.log(`\nLongest files:`)
+  for (const one of files.sort((a, b) => b.seconds - a.seconds).slice(0, SLOWEST_TOLD))
+    console.log(`  ${one.seconds.toFixed(1).padStart(6)} s  ${one.name}`)
+  console.log(`${results.numPassedTests} passed, ${results.numFailedTests} failed`)
+  return files.flatMap((one) =>
+    one.failed.length > 0
+      ? one.failed.map((name) => `${one.name}: ${name}`)
+      : one.broken === ''
+        ? []
+        : [`${one.name}: ${one.broken}`],
+  )
 }
 
 try {
+  const started = Date.now()
   prepare({ browser: true })
-  if (!(await checks()) || !(await step(TESTS, 'inherit'))) process.exitCode = 1
+  rmSync(REPORT, { recursive: true, force: true })
+  mkdirSync(join(RUN, 'cache'), { recursive: true })
+  const only = process.argv.slice(2)
+  const beside = checks()
+  const passed = await step([TESTS[0], TESTS[1], [...TESTS[2], ...only]], { live: true })
+  const failed = [...(await beside), ...readResults()]
+  if (!passed && failed.length === 0) failed.push('tests')
+  console.log(`Took ${((Date.now() - started) / 1000).toFixed(0)} s in all.`)
+  if (failed.length > 0) {
+    console.log(`What a failed end-to-end test showed and logged is below ${relative(process.cwd(), REPORT)}.`)
+    for (const name of failed) console.log(`✕ ${name}`)
+    process.exitCode = 1
+  }
 } catch (error) {
   if (!(error instanceof Stop)) throw error
   console.error(error.message)

@@ -1,2 +1,3 @@
 export const ROOT: string
 export const RUN: string
+export const REPORT: string

@@ -8,6 +8,8 @@ import { postgresPrograms } from './postgres.mjs'
 
 export const ROOT = fileURLToPath(new URL('../..', import.meta.url)).replace(/\/$/, '')
 export const RUN = join(ROOT, '.run')
+/** What a run of the tests leaves behind: its report, and evidence of what failed. */
+export const REPORT = join(RUN, 'report')
 const MINIMUM_NODE = [20, 19]
 
 /** What Debian has to bring, and how to see that it is there. */

@@ -1,6 +1,6 @@
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
-import type { Browser, Page } from 'playwright-core'
+import type { Browser, BrowserContext, Page } from 'playwright-core'
 import { openBrowser, signInBy } from '../../scripts/lib/browser.mjs'
 import { PASSWORD } from '../../scripts/lib/academy.mjs'
 import { RUN } from '../../scripts/lib/prepare.mjs'
@@ -9,13 +9,22 @@ import { setupCodeOf, startStack, stopStack } from '../../scripts/lib/stack.mjs'
 
 export { openBrowser, PASSWORD }
 
+/** What a failed test's evidence is taken from. */
+export const openContexts = new Set<BrowserContext>()
+export const openAcademies = new Set<string>()
+
 /** The built product with the demo data, as processes on free ports. */
 export async function startDemo(name: string) {
   const folder = join(RUN, `e2e-${name}-${process.pid}`)
   mkdirSync(folder, { recursive: true })
   const running = await startStack({ folder, servicePort: 0, toolsPort: 0, serverSettings: { fsync: 'off' } })
   await seed({ ...running, setupCode: setupCodeOf(folder)!, say: () => undefined })
-  return { ...running, folder, stop: () => stopStack(folder, { remove: true }) }
+  openAcademies.add(folder)
+  const stop = () => {
+    openAcademies.delete(folder)
+    return stopStack(folder, { remove: true })
+  }
+  return { ...running, folder, stop }
 }
 
 /** A person's own browser window, signed in. Whatever the console complains of is a fault. */
@@ -27,11 +36,19 @@ export async function visit(
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
   // A machine that others use, too, may be slow; what never comes still fails.
   context.setDefaultTimeout(60_000)
+  openContexts.add(context)
+  context.on('close', () => openContexts.delete(context))
+  await context.tracing.start()
   const page = await context.newPage()
   const complaints: string[] = []
   page.on('pageerror', (error) => complaints.push(error.message))
   page.on('console', (message) => {
     if (message.type() === 'error' && !/^Failed to load resource/.test(message.text())) complaints.push(message.text())
+  })
+  // What the browser only calls a failed resource may be refused by the service on purpose; a fault of its own never is.
+  page.on('response', (response) => {
+    if (response.status() >= 500 && response.url().startsWith(url))
+      complaints.push(`${response.status()} ${response.url()}`)
   })
   await signInBy(page, url, username, PASSWORD)
   return { page, complaints }

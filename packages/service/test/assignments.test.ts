@@ -11,6 +11,7 @@ import {
   type TestAcademy,
   type Visitor,
 } from './harness.js'
+import { statementsOf } from './statements.js'
 
 let academy: TestAcademy
 let aino: Visitor
@@ -154,20 +155,13 @@ describe('what a learner sees', () => {
 describe('lists do not ask more the longer they are', () => {
   it('assignments with their proof are one query, the gradebook three', async () => {
     const { records } = academy.service.context
-    const counted: string[] = []
-    const manager = (
-      records as unknown as { manager: { query: (sql: string, values?: unknown[]) => Promise<unknown> } }
-    ).manager
-    const query = manager.query.bind(manager)
-    manager.query = (sql, values) => (counted.push(sql), query(sql, values))
     const { id } = await records.courses.byRef('HYD-210')
-    await records.assignments.summariesOfCourse(id)
-    expect(counted).toHaveLength(1)
-    counted.length = 0
-    const columns = await records.scores.columns(id)
-    await records.scores.people(id, true, 2)
-    await records.scores.cells(columns.map((column) => column.id))
-    expect(counted).toHaveLength(3)
-    manager.query = query
+    expect(await statementsOf(() => records.assignments.summariesOfCourse(id))).toHaveLength(1)
+    const gradebook = await statementsOf(async () => {
+      const columns = await records.scores.columns(id)
+      await records.scores.people(id, true, 2)
+      await records.scores.cells(columns.map((column) => column.id))
+    })
+    expect(gradebook).toHaveLength(3)
   })
 })

@@ -1,5 +1,4 @@
-import { randomBytes } from 'node:crypto'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { copyFileSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { createClient, type Client } from '@bathyscribe/contract'
@@ -8,6 +7,7 @@ import { migrateRecords, Settings, startService, type RunningService } from '@ba
 import pg from 'pg'
 import { afterAll, inject } from 'vitest'
 import { freePort } from '../../../scripts/lib/postgres.mjs'
+import { copyTemplate, TEST_SCHEMA } from '../../../test/template.js'
 
 export const PASSWORD = 'lantern-and-lead-line'
 export const KEY = 'skerrow-knots'
@@ -45,24 +45,29 @@ export interface TestAcademy {
 }
 
 /** A service on loopback over a schema of its own, with an administrator, one course, and Knotwork Drills beside it. */
-export async function startAcademy(change: Partial<Record<string, unknown>> = {}): Promise<TestAcademy> {
-  const schema = `t_${randomBytes(6).toString('hex')}`
+export async function startAcademy({
+  toolSlowMs = 60_000,
+  ...change
+}: Partial<Record<string, unknown>> & { toolSlowMs?: number } = {}): Promise<TestAcademy> {
   const folder = mkdtempSync(join(tmpdir(), 'bathyscribe-test-'))
   const [port, toolPort] = [await freePort(), await freePort()]
   const url = `http://localhost:${port}`
-  const databaseUrl = (change['databaseUrl'] as string | undefined) ?? inject('databaseUrl')
+  const own = change['databaseUrl'] === undefined ? await copyTemplate(inject('databaseUrl')) : undefined
+  const databaseUrl = own?.url ?? (change['databaseUrl'] as string)
   const settings = Settings.parse({
     publicUrl: url,
     port,
     databaseUrl,
-    databaseSchema: schema,
+    databaseSchema: TEST_SCHEMA,
     keyFile: join(folder, 'keys.json'),
     outgoingAllow: ['127.0.0.0/8', '::1/128'],
-    outgoingTimeoutMs: 3000,
+    // An honest tool shares this process and may be slow on a busy machine; tests of slow tools set their own.
+    outgoingTimeoutMs: 20_000,
     logLevel: 'silent',
     ...change,
   })
-  await migrateRecords(settings)
+  if (own) copyFileSync(inject('keyFile'), settings.keyFile)
+  else await migrateRecords(settings)
   const clock = new TestClock()
   const service = await startService(settings, { clock })
   const knotwork = `http://127.0.0.1:${toolPort}`
@@ -70,18 +75,17 @@ export async function startAcademy(change: Partial<Record<string, unknown>> = {}
     publicUrl: knotwork,
     consumerKey: KEY,
     sharedSecret: SECRET,
-    slowMs: 6000,
+    slowMs: toolSlowMs,
     lateMs: 50,
   })
   await tool.listen({ host: '127.0.0.1', port: toolPort })
-  const pool = new pg.Pool({ connectionString: databaseUrl, options: `-c search_path=${schema}`, max: 2 })
+  const pool = new pg.Pool({ connectionString: databaseUrl, options: `-c search_path=${TEST_SCHEMA}`, max: 2 })
   pool.on('error', () => undefined)
   afterAll(async () => {
     await tool.close()
     await service.stop()
-    await pool.query(`drop schema if exists "${schema}" cascade`).catch(() => undefined)
-    await pool.query(`drop schema if exists "${schema}_queue" cascade`).catch(() => undefined)
     await pool.end()
+    await own?.remove()
     rmSync(folder, { recursive: true, force: true })
   })
 

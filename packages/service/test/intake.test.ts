@@ -14,7 +14,7 @@ const server = createServer((request, response) => {
 })
 
 beforeAll(async () => {
-  academy = await startAcademy({ courseTools: 'allowed' })
+  academy = await startAcademy({ courseTools: 'allowed', outgoingTimeoutMs: 4000 })
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
   vendor = `http://127.0.0.1:${(server.address() as AddressInfo).port}`
 })

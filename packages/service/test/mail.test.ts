@@ -1,4 +1,5 @@
-import { beforeAll, beforeEach, describe, expect, it, vi } from 'vitest'
+import { beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { eventually } from '../../../test/eventually.js'
 import { sendDueDigests } from '../src/desk/mail/send-digest.js'
 import { codeOf, startAcademy, type TestAcademy, type Visitor } from './harness.js'
 import { startCatcher } from './mail-catcher.js'
@@ -11,7 +12,7 @@ const digestsAreDue = () => sendDueDigests(at.academy.service.context as never)
 /** As if the next look had come. */
 const later = () => at.academy.query(`update digest set next_at = now() - interval '1 minute'`)
 /** The service’s own job may have been quicker than the test: then it is on its way. */
-const mailed = () => vi.waitFor(() => expect(post.caught).toHaveLength(1))
+const mailed = () => eventually(() => expect(post.caught).toHaveLength(1))
 const shown = (who: Visitor = at.tomas) => who.client.call('showMailDigest', {})
 const decoded = (text: string) =>
   text.replace(/=\r\n/g, '').replace(/=([0-9A-F]{2})/g, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)))
@@ -78,7 +79,7 @@ describe('a digest by mail', () => {
     await at.make('Refused')
     await later()
     await digestsAreDue()
-    await vi.waitFor(async () => expect((await shown()).failure).toContain('the post room is closed'))
+    await eventually(async () => expect((await shown()).failure).toContain('the post room is closed'))
     const { nextAt } = await shown()
     expect(new Date(nextAt!).getTime() - Date.now()).toBeLessThanOrEqual(HOUR_MS)
     expect(await codeOf(at.tomas.client.call('sendMailDigest', {}))).toBe('mail.not_taken')
@@ -86,7 +87,7 @@ describe('a digest by mail', () => {
     await later()
     await digestsAreDue()
     await mailed()
-    await vi.waitFor(async () => expect((await shown()).failure).toBeNull())
+    await eventually(async () => expect((await shown()).failure).toBeNull())
   })
 
   it('keeps what people wrote within its line: no title makes a header or an address of its own', async () => {

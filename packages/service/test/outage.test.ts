@@ -1,6 +1,7 @@
 import { outcomeAuthorization, outcomeXml } from '@bathyscribe/practice-tools'
 import { expect, it } from 'vitest'
 import { removePostgres, startPostgres, stopPostgres } from '../../../scripts/lib/postgres.mjs'
+import { eventually } from '../../../test/eventually.js'
 import { KEY, openForm, publishDrill, registerKnotwork, SECRET, startAcademy } from './harness.js'
 
 const FOLDER = `.run/outage-postgres-${process.pid}`
@@ -36,18 +37,19 @@ it('PostgreSQL away in the middle: 503 with a code meanwhile, served again after
       }
     }
     const senders = [send(), send(), send(), send()]
-    await new Promise((resolve) => setTimeout(resolve, 500))
+    await eventually(() => expect(accepted.length).toBeGreaterThan(10))
     stopPostgres(FOLDER)
     const api = await academy.admin.send('/api/courses')
     expect(api.status).toBe(503)
     expect(await api.json()).toMatchObject({ code: 'service.database_unavailable' })
     expect((await academy.visitor().send('/readyz')).status).toBe(503)
     expect((await academy.visitor().send('/healthz')).status).toBe(200)
-    await new Promise((resolve) => setTimeout(resolve, 3000))
+    // Each sender has been refused a few times.
+    const meanwhile = n
+    await eventually(() => expect(n).toBeGreaterThan(meanwhile + 4 * senders.length))
     await startPostgres(FOLDER)
     const before = accepted.length
-    const limit = Date.now() + 15_000
-    while (accepted.length < before + 20 && Date.now() < limit) await new Promise((resolve) => setTimeout(resolve, 50))
+    await eventually(() => expect(accepted.length).toBeGreaterThan(before + 20))
     sending = false
     await Promise.all(senders)
 
@@ -62,4 +64,4 @@ it('PostgreSQL away in the middle: 503 with a code meanwhile, served again after
     await academy.service.stop().catch(() => undefined)
     removePostgres(FOLDER)
   }
-}, 90_000)
+}, 180_000)

@@ -1,8 +1,10 @@
 import { createSextant, createSignal, createWatchlog } from '@bathyscribe/practice-tools'
 import { beforeAll, describe, expect, it } from 'vitest'
+import { eventually } from '../../../test/eventually.js'
 import { startAcademy, type TestAcademy, type Visitor } from './harness.js'
 import { startPractice, type Practice } from './practice-13.js'
 import { SCOPES_13 } from './scoring-13.js'
+import { endOf } from './soundings.js'
 
 let academy: TestAcademy
 let tomas: Visitor
@@ -103,9 +105,7 @@ describe('Sextant Bench', () => {
     expect(progress.html).toContain('scores sent again')
     const state = async () =>
       (await (await fetch(`${tools.sextant.url}/practice/rescoring`)).json()) as { done: number; of: number }
-    for (let i = 0; i < 50 && ((await state()).done < (await state()).of || (await state()).of === 0); i++)
-      await new Promise((resolve) => setTimeout(resolve, 50))
-    expect(await state()).toMatchObject({ done: 2, of: 2, refused: 0 })
+    await eventually(async () => expect(await state()).toMatchObject({ done: 2, of: 2, refused: 0 }))
     const after = await trail(link, 'aino')
     expect(after.items).toHaveLength(before + 1)
     expect(after.items[0]).toMatchObject({ pointsBefore: '0', points: '20' })
@@ -171,11 +171,7 @@ describe('a sounding', () => {
   it.each(['watchlog', 'signal', 'sextant'] as const)('proves %s to the gradebook', async (name) => {
     const link = await make(tools[name], `Sounded ${name}`, { counting: 'best' })
     const { id } = await tomas.client.call('runSounding', { params: { assignment: link } })
-    let found = await tomas.client.call('showSounding', { params: { id } })
-    while (found.state === 'running') {
-      await new Promise((resolve) => setTimeout(resolve, 150))
-      found = await tomas.client.call('showSounding', { params: { id } })
-    }
+    const found = await endOf({ admin: tomas }, id)
     expect(found.findings.filter((one) => one.verdict === 'fail')).toEqual([])
     expect(found.findings.find((one) => one.check === 'value')).toMatchObject({ verdict: 'pass' })
   })

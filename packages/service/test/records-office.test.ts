@@ -2,6 +2,7 @@ import { createOffice, OFFICE_CLIENT, type OfficeState } from '@bathyscribe/prac
 import { unzipSync } from 'fflate'
 import Papa from 'papaparse'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { eventually } from '../../../test/eventually.js'
 import { codeOf } from './harness.js'
 import { startScoring, type Scoring } from './scoring-13.js'
 
@@ -29,12 +30,11 @@ const practice = async (change?: Partial<OfficeState>) =>
 const view = () => at.tomas.client.call('showHandOn', { params: course })
 const send = (body: object = {}) => at.tomas.client.call('handOn', { params: course, body })
 const settle = async (done: (state: Awaited<ReturnType<typeof view>>) => boolean) => {
-  for (let i = 0; i < 150; i++) {
+  return eventually(async () => {
     const now = await view()
-    if (done(now)) return now
-    await new Promise((resolve) => setTimeout(resolve, 100))
-  }
-  return view()
+    expect(done(now), JSON.stringify(now)).toBe(true)
+    return now
+  })
 }
 const none = (state: Awaited<ReturnType<typeof view>>) => state.columns.every((one) => one.waiting === 0)
 const set = (more: object = {}) =>
@@ -136,8 +136,7 @@ describe('the records office', () => {
       Object.values((await practice()).kept.result).find(
         (one) => (one['student'] as { sourcedId: string }).sourcedId === 'aino',
       )!['score']
-    for (let i = 0; i < 60 && (await there()) !== 39; i++) await new Promise((resolve) => setTimeout(resolve, 100))
-    expect(await there()).toBe(39)
+    await eventually(async () => expect(await there()).toBe(39))
     await at.tomas.client.call('setHandOn', { params: { assignment: column }, body: { mode: 'never' } })
     await at.score(column, 'aino', 38)
     expect(await send()).toMatchObject({ queued: 0 })

@@ -8,7 +8,7 @@ let academy: TestAcademy
 let n = 0
 
 beforeAll(async () => {
-  academy = await startAcademy()
+  academy = await startAcademy({ outgoingTimeoutMs: 8000, toolSlowMs: 12_000 })
   await registerKnotwork(academy)
   await academy.person('tomas', { 'HYD-210': 'instructor' })
 })

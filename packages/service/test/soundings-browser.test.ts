@@ -1,6 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { createSextant } from '@bathyscribe/practice-tools'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { eventually } from '../../../test/eventually.js'
 import { LINE_ITEM, SCORE } from './harness-13.js'
 import { codeOf, publishDrill, registerKnotwork, startAcademy, type TestAcademy } from './harness.js'
 import { startPractice, type Practice } from './practice-13.js'
@@ -10,16 +11,15 @@ let academy: TestAcademy
 let sextant: Practice
 let n = 0
 beforeAll(async () => {
-  academy = await startAcademy({ outgoingTimeoutMs: 4000 })
+  academy = await startAcademy({ outgoingTimeoutMs: 12_000 })
   await academy.person('tomas', { 'HYD-210': 'instructor' })
   await registerKnotwork(academy)
-  sextant = await startPractice(academy, 'Sextant Bench', (options) => createSextant({ ...options, slowMs: 6000 }), [SCORE, LINE_ITEM], { target: '/bench' }) // prettier-ignore
+  sextant = await startPractice(academy, 'Sextant Bench', createSextant, [SCORE, LINE_ITEM], { target: '/bench' }) // prettier-ignore
 })
 afterAll(async () => {
   await academy.service.stop()
   // What a sounding started has to be gone with the service that started it.
-  for (let i = 0; i < 50 && browsersOf().length > 0; i++) await new Promise((resolve) => setTimeout(resolve, 100))
-  expect(browsersOf()).toEqual([])
+  await eventually(() => expect(browsersOf()).toEqual([]))
 })
 
 const drill = async (tool: string, change: Record<string, unknown> = {}) =>

@@ -1,0 +1,22 @@
+import { cpSync, existsSync, mkdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { afterEach } from 'vitest'
+import { REPORT } from '../../scripts/lib/prepare.mjs'
+import { openAcademies, openContexts } from './academy.js'
+
+// Of a failed test there remain: what each of its windows showed, what was done in them, and the logs of the service and the tools.
+afterEach(async ({ task }) => {
+  if (task.result?.state !== 'fail') return
+  const folder = join(REPORT, task.name.replace(/[^\p{L}\p{N}]+/gu, '-').slice(0, 80))
+  mkdirSync(folder, { recursive: true })
+  let n = 0
+  for (const context of openContexts) {
+    n++
+    await context.tracing.stop({ path: join(folder, `window-${n}.zip`) }).catch(() => undefined)
+    for (const page of context.pages())
+      await page.screenshot({ path: join(folder, `window-${n}.png`) }).catch(() => undefined)
+  }
+  for (const academy of openAcademies)
+    for (const log of ['service.log', 'tools.log'])
+      if (existsSync(join(academy, log))) cpSync(join(academy, log), join(folder, log))
+})

@@ -1,0 +1,18 @@
+import { basename } from 'node:path'
+import { BaseSequencer, type TestSpecification } from 'vitest/node'
+
+/** Files that take longest, by their names, the longest first: begun last they would be waited for alone. */
+const LONG = [
+  'soundings-browser', 'misbehaviours-13', 'misbehaviours-11', 'misbehaviours-13-others', 'story', 'console', 'making', 'handing-over',
+  'accessibility', 'soundings', 'access', 'sweeps', 'command-line', 'misbehaviours-slow', 'connections', 'tokens', 'grading',
+] // prettier-ignore
+
+export class LongestFirst extends BaseSequencer {
+  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+    const place = (file: TestSpecification) => {
+      const at = LONG.indexOf(basename(file.moduleId, '.test.ts'))
+      return at === -1 ? LONG.length : at
+    }
+    return (await super.sort(files)).sort((a, b) => place(a) - place(b))
+  }
+}
