@@ -1,3 +1,4 @@
+import regexp from 'eslint-plugin-regexp'
 import vue from 'eslint-plugin-vue'
 import tseslint from 'typescript-eslint'
 
@@ -7,6 +8,12 @@ const browser = Object.fromEntries(
 
 export default tseslint.config(
   { ignores: ['**/dist/**', '.run/**', 'node_modules/**'] },
+  {
+    // What strangers send is read by one thread for everybody: an expression whose time grows faster than its text is a way to stop it.
+    files: ['packages/*/src/**/*.{ts,vue}', 'scripts/**/*.mjs'],
+    plugins: { regexp },
+    rules: { 'regexp/no-super-linear-backtracking': 'error', 'regexp/no-super-linear-move': 'error' },
+  },
   {
     files: ['packages/*/src/**/*.ts'],
     extends: [tseslint.configs.strictTypeChecked],

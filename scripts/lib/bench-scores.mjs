@@ -208,7 +208,7 @@ export async function memberships({ client, url, of13, databaseUrl, rounds, say 
       for (let next = `${url}/lti/courses/${course}/memberships?limit=500`; next;) {
         const response = await fetch(next, { headers: { authorization: `Bearer ${bearer}` } })
         count += (await response.json()).members.length
-        next = /<([^>]+)>; rel="next"/.exec(response.headers.get('link') ?? '')?.[1]
+        next = /<([^<>]+)>; rel="next"/.exec(response.headers.get('link') ?? '')?.[1]
       }
       if (count !== 5000) throw new Error(`${count} members were read.`)
     }

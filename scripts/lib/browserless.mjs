@@ -63,7 +63,7 @@ async function follow(jar, url, path) {
         if (!form)
           throw new Error(
             `No form ${action ?? ''} at ${address}: ${text
-              .replace(/<[^>]*>/g, ' ')
+              .replace(/<[^<>]*>/g, ' ')
               .trim()
               .slice(0, 300)}`,
           )
@@ -87,7 +87,7 @@ export async function openAssignment(person, assignmentId, options = {}) {
   if (!action)
     throw new Error(
       `No launch form: ${page
-        .replace(/<[^>]*>/g, ' ')
+        .replace(/<[^<>]*>/g, ' ')
         .trim()
         .slice(0, 200)}`,
     )

@@ -235,7 +235,7 @@ async function toolOfOurs() {
       for (let next = `${url}/lti/courses/${course}/memberships?role=Learner`; next;) {
         const response = await fetch(next, { headers: { authorization: `Bearer ${bearer}` } })
         all.push(...(await response.json()).members.map((one) => one.user_id))
-        next = /<([^>]+)>; rel="next"/.exec(response.headers.get('link') ?? '')?.[1]
+        next = /<([^<>]+)>; rel="next"/.exec(response.headers.get('link') ?? '')?.[1]
       }
       return all
     },

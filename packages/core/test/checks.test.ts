@@ -7,13 +7,12 @@ import {
   proofLine,
   proofOf,
   readReturn,
-  visibleText,
   worstVerdict,
   type Evidence,
   type ProofFacts,
   type ToolAnswer,
 } from '@bathyscribe/core/checks'
-import { stripHidden } from '@bathyscribe/core/diagnosis'
+import { stripHidden, visibleText } from '@bathyscribe/core/text'
 import { checkLaunchAddress, framingRefusal } from '@bathyscribe/core/links'
 
 const at = (minute: number): Evidence => ({

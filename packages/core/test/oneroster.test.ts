@@ -32,8 +32,8 @@ describe('a OneRoster archive', () => {
   it('names people, classes and places', () => {
     expect(read({})).toEqual({
       people: [
-        { key: 'u1', sourcedId: 'u1', username: 'kari.n', givenName: 'Kari', familyName: 'Nordvik', email: 'kari@skerrow.example' },
-        { key: 'u2', sourcedId: 'u2', username: 'lev.o', givenName: 'Lev', familyName: 'Okaren', email: 'lev.o@skerrow.example' },
+        { key: 'u1', sourcedId: 'u1', stated: 'kari.n', username: 'kari.n', exact: true, givenName: 'Kari', familyName: 'Nordvik', email: 'kari@skerrow.example' },
+        { key: 'u2', sourcedId: 'u2', stated: 'lev.o@skerrow.example', username: 'lev.o', exact: false, givenName: 'Lev', familyName: 'Okaren', email: 'lev.o@skerrow.example' },
       ],
       classes: [{ sourcedId: 'c1', title: 'Coastal Navigation', code: 'NAV 120' }],
       enrolments: [
@@ -114,7 +114,8 @@ describe('a OneRoster archive', () => {
           expect(roster.code).toMatch(/^(roster|table)\./)
           return
         }
-        for (const { username } of roster.people) expect(username).toMatch(/^[a-z0-9][a-z0-9._-]+$/)
+        for (const { username } of roster.people)
+          expect(username).toMatch(/^[\p{Ll}\p{Lo}\p{N}][\p{Ll}\p{Lo}\p{Lm}\p{M}\p{N}._-]{1,62}$/u)
         for (const { person, class: place } of roster.enrolments) expect(person && place).toBeTruthy()
       }),
     )
@@ -132,7 +133,10 @@ describe('a table of people', () => {
     ['User name,Name\nkari.n,Kari Nordvik', ['kari.n', 'Kari', 'Nordvik']],
     ['username,name\nkari.n,"Nordvik, Kari"', ['kari.n', 'Kari', 'Nordvik']],
     ['E-mail,Given name,Family name\nKari.N@skerrow.example,Kari,Nordvik', ['kari.n', 'Kari', 'Nordvik']],
-    ['username,name\nzoé,Zoé', ['zoe', '', 'Zoé']],
+    ['username,name\nzoé,Zoé', ['zoé', '', 'Zoé']],
+    ['username,name\nДАРЬЯ,Дарья Рыбакова', ['дарья', 'Дарья', 'Рыбакова']],
+    ['username,name\n李,李', ['李-1', '', '李']],
+    ['username,name\n--,Dash', ['person-1', '', 'Dash']],
     ['username;name\nkari n;Kari van Nordvik', ['kari-n', 'Kari van', 'Nordvik']],
   ])('%j is %j', (text, [username, givenName, familyName]) => {
     expect(table(text).people).toMatchObject([{ username, givenName, familyName }])

@@ -38,9 +38,9 @@ describe('a table of people', () => {
       [4, 'says nobody'],
       [5, 'has the role “captain”'],
     ])
-    expect((await members('HYD-210'))['zoe.k']).toBeUndefined()
+    expect((await members('HYD-210'))['zoé.k']).toBeUndefined()
     expect(await bring({ table, course: 'HYD-210' })).toMatchObject({ applied: true, peopleMade: 1, added: 1 })
-    expect((await members('HYD-210'))['zoe.k']).toBe('teaching_assistant active')
+    expect((await members('HYD-210'))['zoé.k']).toBe('teaching_assistant active')
     const again = await bring({ table, course: 'HYD-210' })
     expect(again).toMatchObject({ peopleMade: 0, peopleChanged: 0, added: 0, returned: 0, dropped: 0, unchanged: 2 })
     const [aino] = await at.academy.query<{ sourced_id: string | null }>(

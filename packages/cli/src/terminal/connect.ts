@@ -12,7 +12,9 @@ export interface GlobalOptions {
 export const DEFAULT_URL = 'http://localhost:8080'
 
 export function serviceUrl(options: GlobalOptions): string {
-  return (options.url ?? process.env['BATHYSCRIBE_URL'] ?? readSignIn()?.url ?? DEFAULT_URL).replace(/\/+$/, '')
+  let url = options.url ?? process.env['BATHYSCRIBE_URL'] ?? readSignIn()?.url ?? DEFAULT_URL
+  while (url.endsWith('/')) url = url.slice(0, -1)
+  return url
 }
 
 /** A client that speaks as the person who is signed in. @throws Failure when nobody is */

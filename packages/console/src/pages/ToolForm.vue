@@ -7,6 +7,7 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
 import PairsField from '../parts/PairsField.vue'
 import { call, tell, useCall } from '../state/api'
+import { trimPasted } from '../state/pasted'
 import { NO_SCORES, SEES_OPTIONS, TARGET_OPTIONS } from '../state/words'
 import PlacementsField from '../tool/PlacementsField.vue'
 import { useRegistrarCourses } from '../tool/registrar-courses'
@@ -86,10 +87,9 @@ watch(
   { immediate: true },
 )
 
-const HIDDEN = /^[\s"'\u200b-\u200f\u2060\ufeff\u00ad]+|[\s"'\u200b-\u200f\u2060\ufeff\u00ad]+$/g
 /** Every paste is trimmed of what is copied along unseen, and it is said. */
 function trim(field: 'consumerKey' | 'sharedSecret' | 'launchUrl') {
-  const clean = wanted[field].replace(HIDDEN, '')
+  const clean = trimPasted(wanted[field])
   trimmed[field] = clean !== wanted[field]
   wanted[field] = clean
 }

@@ -2,11 +2,23 @@ import { COURSE_ROLES, SITE_ROLES } from '@bathyscribe/core/identity'
 import { z } from 'zod'
 import { CourseRef, Id, line, Moment, PersonRef, SerialId } from './common.js'
 
+/** A user name as it is kept and looked for, however it was typed: one spelling, one account. */
+export function plainUsername(typed: string): string {
+  return typed.normalize('NFKC').trim().toLowerCase()
+}
+
 export const Username = z
   .string()
-  .trim()
-  .toLowerCase()
-  .regex(/^[a-z0-9][a-z0-9._-]{1,62}$/, 'two to 63 of a–z, 0–9, dot, hyphen and underscore')
+  .max(200)
+  .transform(plainUsername)
+  .pipe(
+    z
+      .string()
+      .regex(
+        /^[\p{Ll}\p{Lo}\p{N}][\p{Ll}\p{Lo}\p{Lm}\p{M}\p{N}._-]{1,62}$/u,
+        'two to 63 small letters of any script, digits, dots, hyphens and underscores',
+      ),
+  )
 export const Password = z.string().min(10, 'at least 10 characters').max(200)
 
 export const TOKEN_SCOPES = ['read', 'teach', 'administer'] as const

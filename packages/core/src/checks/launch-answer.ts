@@ -1,3 +1,5 @@
+import { visibleText } from '../text/index.js'
+
 /** What a tool answered to a launch, after its redirects. */
 export interface ToolAnswer {
   /** Final HTTP status; 0 when nothing answered. */
@@ -25,25 +27,6 @@ export function launchRefusal(answer: ToolAnswer): string | undefined {
   if (visibleText(answer.body) === '' && !/<script|<iframe|<frame|<img|<form|<svg/i.test(answer.body))
     return 'The tool answered with an empty page.'
   return undefined
-}
-
-/** A page's text without markup, scripts and styles, white space folded. */
-export function visibleText(html: string): string {
-  const words = html
-    .replace(/<(script|style|head)\b[\s\S]*?<\/\1>/gi, ' ')
-    .replace(/<[^>]*>/g, ' ')
-    .replace(/&nbsp;/g, ' ')
-  return unescapeHtml(words).replace(/\s+/g, ' ').trim()
-}
-
-/** The five characters that every page escapes, as they are. */
-export function unescapeHtml(html: string): string {
-  return html
-    .replace(/&lt;/g, '<')
-    .replace(/&gt;/g, '>')
-    .replace(/&quot;/g, '"')
-    .replace(/&#39;|&apos;/g, "'")
-    .replace(/&amp;/g, '&')
 }
 
 /** Reads `lti_msg`, `lti_log`, `lti_errormsg`, `lti_errorlog` from a return address (LTI 1.1.1 section 3). */

@@ -1,4 +1,5 @@
-import { visibleText, type ToolAnswer } from './launch-answer.js'
+import { elementTexts, readHtml, visibleText } from '../text/index.js'
+import type { ToolAnswer } from './launch-answer.js'
 import type { Verdict } from './sounding.js'
 
 /** Something that a tool's page shows which no person who opens an assignment should meet. */
@@ -13,10 +14,17 @@ export interface PageRemark {
 const SOUNDS_WRONG =
   /\b(error|failed|failure|refused|denied|forbidden|not found|unauthori[sz]ed|expired|unavailable|went wrong|invalid)\b/i
 
+const HEADING_CHARACTERS = 400
+
 /** Looks at a page that a tool answered well by its status: whether it is content, a login, or an error that does not say so by its status. */
 export function remarksOfPage({ status, body }: Pick<ToolAnswer, 'status' | 'body'>): PageRemark[] {
   if (status < 200 || status >= 300) return []
-  if (/<input\b[^>]*\btype\s*=\s*["']?password/i.test(body))
+  const tokens = readHtml(body)
+  const asksForPassword = tokens.some(
+    (token) =>
+      token.kind === 'open' && token.name === 'input' && token.attributes['type']?.toLowerCase() === 'password',
+  )
+  if (asksForPassword)
     return [
       {
         check: 'login page',
@@ -27,7 +35,9 @@ export function remarksOfPage({ status, body }: Pick<ToolAnswer, 'status' | 'bod
           'Have the tool’s support say whether accounts must exist there before, and by what they are matched; or whether its session is lost in a frame: try a window.',
       },
     ]
-  const heading = headingsOf(body).find((one) => SOUNDS_WRONG.test(one))
+  const heading = elementTexts(tokens, ['title', 'h1', 'h2'])
+    .map((one) => one.slice(0, HEADING_CHARACTERS))
+    .find((one) => SOUNDS_WRONG.test(one))
   if (heading === undefined) return []
   return [
     {
@@ -38,12 +48,6 @@ export function remarksOfPage({ status, body }: Pick<ToolAnswer, 'status' | 'bod
       remedy: 'Open it as the test learner and read it; if it is an error, send the wire entry to the tool’s support.',
     },
   ]
-}
-
-function headingsOf(html: string): string[] {
-  return [...html.slice(0, 50_000).matchAll(/<(title|h1|h2)\b[^>]*>([\s\S]{0,400}?)<\/\1>/gi)].map((found) =>
-    visibleText(found[2]!),
-  )
 }
 
 /**

@@ -1,5 +1,5 @@
-import { stripHidden } from '../diagnosis/hidden.js'
-import { launchRefusal, visibleText, type ToolAnswer } from './launch-answer.js'
+import { stripHidden, visibleText } from '../text/index.js'
+import { launchRefusal, type ToolAnswer } from './launch-answer.js'
 
 /**
  * The same launch sent again with one thing changed, to learn what the tool objects to. The two decoys are wrong on purpose;

@@ -1,3 +1,4 @@
+import { plainDecimal, upTo } from '../text/index.js'
 import { asObject, type Fields } from '../intake/json.js'
 import { checkLaunchAddress } from '../links/launch-address.js'
 import type { DocumentTarget } from '../lti1/launch.js'
@@ -102,7 +103,7 @@ export function plainText(value: unknown, most = 20_000): string {
 export function readPoints(value: unknown): string | null {
   const number = typeof value === 'string' && value.trim() !== '' ? Number(value) : value
   if (typeof number !== 'number' || !Number.isFinite(number) || number <= 0 || number > 100_000) return null
-  const text = number.toFixed(4).replace(/\.?0+$/, '')
+  const text = plainDecimal(number.toFixed(4))
   return text === '0' ? null : text
 }
 
@@ -133,7 +134,7 @@ export function readCustom(value: unknown): Record<string, string> {
 export function readItemUrl(value: unknown, launched: boolean): { url: string } | { problem: string } {
   if (typeof value !== 'string') return { problem: 'is not a text' }
   const given = value.trim()
-  const problem = checkLaunchAddress(launched ? given : given.replace(/#.*$/s, ''))
+  const problem = checkLaunchAddress(launched ? given : upTo(given, '#'))
   return problem ? { problem: `${problem.code}: ${problem.detail.slice(0, 120)}` } : { url: given }
 }
 

@@ -1,4 +1,6 @@
 import { bodyHash, sameDigest, SIGNATURE_METHODS, type SignatureMethod } from '../oauth1/digest.js'
+import { cutEnd } from '../text/index.js'
+import { rewritten } from './rewritten-xml.js'
 import { concluded, type Cause, type Diagnosis } from './cause.js'
 
 const utf8 = new TextEncoder()
@@ -29,7 +31,7 @@ const OTHER_BODIES: readonly OtherBody[] = [
     sentence:
       'The body was written anew after it was hashed: its declaration, its indentation or its empty elements differ.',
     bodies: (text) => {
-      const bare = text.replace(/^\s*<\?xml[^>]*\?>\s*/, '')
+      const bare = withoutDeclaration(text)
       return [
         bare,
         ...[
@@ -37,12 +39,10 @@ const OTHER_BODIES: readonly OtherBody[] = [
           '<?xml version="1.0" encoding="utf-8"?>',
           '<?xml version="1.0"?>',
         ].flatMap((head) => [`${head}${bare}`, `${head}\n${bare}`]),
-        text.replace(/>\s+</g, '><'),
-        bare.replace(/>\s+</g, '><'),
-        text.replace(/\s*\/>/g, '/>'),
-        text.replace(/\s*\/>/g, ' />'),
-        text.replace(/<([\w:.-]+)([^<>]*)><\/\1>/g, '<$1$2/>'),
-        text.replace(/<([\w:.-]+)((?:\s[^<>]*)?)\/>/g, '<$1$2></$1>'),
+        ...[text, bare].map((one) => rewritten(one, { between: '' })),
+        ...(['/>', ' />'] as const).map((empty) => rewritten(text, { empty })),
+        rewritten(text, { pairs: 'joined' }),
+        rewritten(text, { pairs: 'split' }),
       ]
     },
   },
@@ -68,7 +68,7 @@ export function diagnoseBodyHash(facts: {
   const wanted = hex ? base64OfHex(sent) : sent.replaceAll('-', '+').replaceAll('_', '/')
   const equals = (bytes: Uint8Array, method: SignatureMethod) => {
     const expected = bodyHash(method, bytes)
-    return sameDigest(expected, wanted) || sameDigest(expected.replace(/=+$/, ''), wanted)
+    return sameDigest(expected, wanted) || sameDigest(cutEnd(expected, '='), wanted)
   }
   if (equals(body, signatureMethod))
     causes.push({
@@ -115,6 +115,12 @@ export function diagnoseBodyHash(facts: {
     ruledOut,
     'The body is not the one that was hashed: something between the two ends changed it, or it was hashed too early.',
   )
+}
+
+function withoutDeclaration(text: string): string {
+  const start = text.trimStart()
+  const end = start.startsWith('<?xml') ? start.indexOf('?>') : -1
+  return end < 0 ? text : start.slice(end + 2).trimStart()
 }
 
 function base64OfHex(hex: string): string {

@@ -1,5 +1,4 @@
 export { type Cause, type Diagnosis } from './cause.js'
-export { stripHidden } from './hidden.js'
 export { diagnoseSignature, SIGNATURE_CAUSES } from './signature/index.js'
 export type { HeldSecret, SignatureFacts } from './signature/facts.js'
 export { diagnoseBodyHash } from './body-hash.js'

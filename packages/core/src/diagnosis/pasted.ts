@@ -1,4 +1,4 @@
-import { unescapeHtml } from '../checks/launch-answer.js'
+import { cutEnd, readHtml } from '../text/index.js'
 import { decodeForm, parseAuthorizationHeader, type Parameter } from '../oauth1/index.js'
 import type { Claims } from '../lti13/index.js'
 
@@ -25,7 +25,7 @@ export function readPasted(given: string): Pasted {
   if (/^(GET|POST|PUT|DELETE|PATCH)&/i.test(text)) return readBaseString(text)
   const header = /^(?:authorization:\s*)?(OAuth\s.+)$/is.exec(text)
   if (header) {
-    const parameters = parseAuthorizationHeader(header[1]!.replace(/\s*\r?\n\s*/g, ' '))
+    const parameters = parseAuthorizationHeader(onOneLine(header[1]!))
     return parameters
       ? { kind: 'form', parameters, address: null }
       : { kind: 'unreadable', why: 'It begins as an Authorization header of OAuth, but is not of its form.' }
@@ -82,17 +82,27 @@ function readBaseString(text: string): Pasted {
   }
 }
 
+/** A header that was folded over several lines, as it was sent. */
+function onOneLine(text: string): string {
+  return text
+    .split('\n')
+    .map((line) => line.trim())
+    .join(' ')
+}
+
 function readFields(text: string): Parameter[] {
   if (/<input\b/i.test(text))
-    return [...text.matchAll(/<input\b[^>]*>/gi)].flatMap(([field]): Parameter[] => {
-      const name = /\bname="([^"]*)"/i.exec(field)?.[1]
-      return name ? [[unescapeHtml(name), unescapeHtml(/\bvalue="([^"]*)"/i.exec(field)?.[1] ?? '')]] : []
+    return readHtml(text).flatMap((token): Parameter[] => {
+      const name = token.kind === 'open' && token.name === 'input' ? token.attributes['name'] : undefined
+      return token.kind === 'open' && name ? [[name, token.attributes['value'] ?? '']] : []
     })
   const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '')
   if (lines.length > 1)
     return lines.flatMap((line): Parameter[] => {
-      const found = /^\s*"?([\w.-]+)"?\s*[=:]\s*(.*?)\s*,?\s*$/.exec(line)
-      return found ? [[found[1]!, found[2]!.replace(/^"(.*)"$/, '$1')]] : []
+      const found = /^"?([\w.-]+)"?\s*[=:]/.exec(line.trim())
+      if (!found) return []
+      const value = cutEnd(line.trim().slice(found[0].length).trim(), ',').trimEnd()
+      return [[found[1]!, /^".*"$/.test(value) ? value.slice(1, -1) : value]]
     })
   return decodeForm(text.replace(/^https?:[^?]*\?/, ''))
 }

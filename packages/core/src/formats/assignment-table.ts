@@ -49,7 +49,7 @@ export interface AssignmentRow {
   problems: { column: string; message: string }[]
 }
 
-const CUSTOM = /^custom[ ._:]\s*(.+)$/i
+const CUSTOM = /^custom[ ._:](.+)$/i
 
 function columnOf(head: string): string | undefined {
   const custom = CUSTOM.exec(head.trim())

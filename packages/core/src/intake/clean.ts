@@ -55,12 +55,27 @@ function codePoint(character: string): string {
   return `U+${character.codePointAt(0)!.toString(16).toUpperCase().padStart(4, '0')}`
 }
 
-const PLACEHOLDER =
-  /^(?:x{3,}|\*{3,}|•+|●+|\.{3,}|…+|-+|_+|n\/?a|none|null|undefined|tbd|tba|todo|changeme|change[-_ ]me|secret|password|key|shared[-_ ]?secret|consumer[-_ ]?key|client[-_ ]?id|test|foo|bar|example|placeholder|12345\d*|abc123|lorem ipsum)$|^(?:your|my|insert|enter|put|paste|replace)\b.*|.*\b(?:your|my|insert|replace)[-_ ](?:own|consumer|shared|client|key|secret|id|domain|institution|school|tool|host|value).*|^[{[<$%].*[}\]>%]$|^\$\{.*\}$|.*(?:key|secret|id)[-_ ]?(?:goes[-_ ])?here$/i
+/** What stands for a value that was left out, whole. */
+const STAND_INS = [
+  ...['n/a', 'na', 'none', 'null', 'undefined', 'tbd', 'tba', 'todo', 'changeme', 'change-me', 'secret', 'password', 'key'],
+  ...['shared-secret', 'sharedsecret', 'consumer-key', 'consumerkey', 'client-id', 'clientid', 'test', 'foo', 'bar', 'example'],
+  ...['placeholder', 'abc123', 'lorem-ipsum'],
+] // prettier-ignore
+const RUNS = /^(?:x{3,}|\*{3,}|•+|●+|\.{3,}|…+|-+|_+|12345\d*)$/i
+const TO_DO = /^(?:your|my|insert|enter|put|paste|replace)\b/i
+const YOUR_OWN =
+  /\b(?:your|my|insert|replace)[-_ ](?:own|consumer|shared|client|key|secret|id|domain|institution|school|tool|host|value)/i
+const HERE = /(?:key|secret|id)[-_ ]?(?:goes[-_ ])?here$/i
+const BRACKETED = /^[{[<$%]/
+const BRACKETED_END = /[}\]>%]$/
 
 /** Whether a value stands there only to be replaced, or to hide the real one. */
 export function isPlaceholder(value: string): boolean {
-  return PLACEHOLDER.test(value) || /[•●]{2,}|\*{4,}/.test(value)
+  return (
+    STAND_INS.includes(value.toLowerCase().replace(/[_ ]/g, '-')) ||
+    [RUNS, TO_DO, YOUR_OWN, HERE, /[•●]{2}|\*{4}/].some((one) => one.test(value)) ||
+    (value.length > 1 && BRACKETED.test(value) && BRACKETED_END.test(value))
+  )
 }
 
 /** Whether an address is an example to be filled in. */

@@ -1,3 +1,4 @@
+import { withoutBracketed } from '../text/index.js'
 /** What a registration can be given by its vendor. */
 export const FIELDS = [
   'name',
@@ -114,10 +115,7 @@ export function fieldOf(label: string): Field | undefined {
 }
 
 function normalise(label: string): string {
-  return label
-    .replace(/([a-z])([A-Z])/g, '$1 $2')
-    .toLowerCase()
-    .replace(/\([^)]*\)/g, ' ')
+  return withoutBracketed(label.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase(), '(', ')')
     .replace(/[^a-z0-9]+/g, ' ')
     .trim()
 }

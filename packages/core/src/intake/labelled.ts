@@ -1,3 +1,4 @@
+import { cutEnd } from '../text/index.js'
 import { fieldOf, fieldOfAddress, IN_PROSE, isAddress, isToken, type Field } from './fields.js'
 
 /** One value as it stands in the input, not cleaned yet. */
@@ -91,18 +92,13 @@ function readProse(line: string, number: number): RawValue[] {
 function firstWord(field: Field, text: string): string {
   if (isAddress(field)) return addressIn(text) ?? text
   const quoted = /^(["'`“„‘«])(.+?)(["'`”“’»])/.exec(text)
-  return quoted
-    ? quoted[0]
-    : text
-        .trim()
-        .split(/\s+/)[0]!
-        .replace(/[.,;)]+$/, '')
+  return quoted ? quoted[0] : cutEnd(text.trim().split(/\s+/, 1)[0]!, '.,;)')
 }
 
 /** A value behind its label. Of tokens a comment behind them is left out, of addresses everything around them. */
 function valueFor(field: Field, text: string, trimComment: boolean): string {
   if (isAddress(field)) return addressIn(text) ?? text
-  if (isToken(field) && trimComment) return text.replace(/\s+(?:\(.*\)|<-.*|\/\/.*|#\s.*|[–—]\s.*|-\s.*)$/, '')
+  if (isToken(field) && trimComment) return withoutComment(text)
   return text
 }
 
@@ -110,14 +106,19 @@ function valueFor(field: Field, text: string, trimComment: boolean): string {
 export function addressIn(line: string): string | undefined {
   const found = ADDRESS.exec(line)?.[0]
   if (found === undefined) return undefined
-  let address = found.replace(/[.,;:!?*_'"”’»\]]+$/, '')
+  let address = cutEnd(found, '.,;:!?*_\'"”’»]')
   // A bracket at the end belongs to the sentence unless it was opened inside the address.
   while (address.endsWith(')') && !address.slice(0, -1).includes('(')) address = address.slice(0, -1)
   return address
 }
 
 function labelAlone(line: string): Field | undefined {
-  return fieldOf(stripMarks(line).replace(/\s*(?:[:=：]|[–—-])?\s*$/, ''))
+  return fieldOf(
+    stripMarks(line)
+      .trimEnd()
+      .replace(/[:=：–—-]$/, '')
+      .trimEnd(),
+  )
 }
 
 function nextValue(lines: readonly string[], from: number, field: Field): number | undefined {
@@ -133,11 +134,23 @@ function nextValue(lines: readonly string[], from: number, field: Field): number
 
 /** Bullets, numbers, quoting marks and emphasis at the start of a line. */
 function stripMarks(line: string): string {
-  return line
+  const plain = line
     .replace(/^[\s>|]*(?:[-*•◦‣·–]\s+|\d{1,2}[.)]\s+)?/, '')
     .replace(/(^|\s)(\*\*|__)(\S[^*_]*)\2(?=[\s:]|$)/g, '$1$3')
-    .replace(/<\/?(?:b|strong|i|em|code|td|th|tr|li|p|span|dt|dd|br)\b[^>]*>/gi, ' ')
-    .replace(/\s*\|\s*$/, '')
+    .replace(/<\/?(?:b|strong|i|em|code|td|th|tr|li|p|span|dt|dd|br)\b[^<>]*>/gi, ' ')
+  // What stands at the end of a value stays, blanks too: that they were copied along has to be said.
+  const end = plain.trimEnd()
+  return end.endsWith('|') ? end.slice(0, -1).trimEnd() : plain
+}
+
+/** A value up to the first remark behind it: in brackets to the end, or behind an arrow, slashes, a hash or a dash. */
+function withoutComment(text: string): string {
+  for (const { index } of text.matchAll(/\s\S/g)) {
+    const behind = text.slice(index + 1)
+    if (/^(?:<-|\/\/|#\s|[–—]\s|-\s)/.test(behind) || (behind.startsWith('(') && text.endsWith(')')))
+      return text.slice(0, index).trimEnd()
+  }
+  return text
 }
 
 /** Two words without labels on two lines are taken for key and secret, in this order. */

@@ -60,11 +60,11 @@ function readText(text: string, now: Date): Handover {
 function nameInText(text: string): RawValue[] {
   const lines = text.split('\n').slice(0, 200)
   for (const pattern of [
-    /^subject:.*?\b(?:for|of|to)\s+(?:the |your )?(.{2,60}?)\s*$/i,
+    /^subject:.*?\b(?:for|of|to)\s(?:the |your )?(\S.{1,59})$/i,
     /\b(?:credentials|configuration|settings|details|setup|set-up|key and secret) (?:for|of) (?:the |your )?([\p{Lu}][\p{L}\p{N}’' -]{1,50}?)(?:[.,:;!]|$| are| is| in )/u,
   ])
     for (const [i, line] of lines.entries()) {
-      const name = pattern.exec(line.trim())?.[1]
+      const name = pattern.exec(line.trim().replace(/\s+/g, ' '))?.[1]
       if (name) return [{ field: 'name', raw: name, line: i + 1, label: null }]
     }
   return []
@@ -269,9 +269,12 @@ function customIn(recognised: readonly Recognised[]): Record<string, string> {
   return Object.fromEntries(
     text
       .split(/[\n;,&]+/)
-      .map((pair) => /^\s*([\w.-]{1,100})\s*=\s*(.*?)\s*$/.exec(pair))
-      .filter((pair) => pair !== null)
-      .map((pair) => [pair[1]!, pair[2]!]),
+      .map((pair) => {
+        const [name = '', ...value] = pair.split('=')
+        return [name.trim(), value.join('=').trim(), value.length > 0] as const
+      })
+      .filter(([name, , hasValue]) => hasValue && /^[\w.-]{1,100}$/.test(name))
+      .map(([name, value]) => [name, value]),
   )
 }
 

@@ -1,3 +1,4 @@
+import { withoutBracketed } from '../text/index.js'
 const NOISE = new Set([
   'lti',
   'tool',
@@ -20,8 +21,7 @@ const NOISE = new Set([
  */
 export function lookAlike(name: string): string {
   const plain = name.normalize('NFKD').toLowerCase().replace(/\p{M}/gu, '')
-  const words = plain
-    .replace(/\([^)]*\)|\[[^\]]*\]/g, ' ')
+  const words = withoutBracketed(withoutBracketed(plain, '(', ')'), '[', ']')
     .split(/[^\p{L}\p{N}]+/u)
     .filter((word) => word !== '' && !NOISE.has(word) && !/^v?\d+$/.test(word))
   return words.join('') || plain.replace(/[^\p{L}\p{N}]+/gu, '')

@@ -1,3 +1,4 @@
+import { cutEnd } from '../text/index.js'
 import { asObject } from '../intake/json.js'
 
 /** A public RSA key as a keyset lists it (RFC 7517 section 4, RFC 7518 section 6.3.1). */
@@ -103,7 +104,7 @@ export function base64url(bytes: Uint8Array, buffer: NativeBuffer | null = nativ
   if (buffer) return buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('base64url')
   let binary = ''
   for (let i = 0; i < bytes.length; i += 8192) binary += String.fromCharCode(...bytes.subarray(i, i + 8192))
-  return btoa(binary).replaceAll('+', '-').replaceAll('/', '_').replace(/=+$/, '')
+  return cutEnd(btoa(binary).replaceAll('+', '-').replaceAll('/', '_'), '=')
 }
 
 /** Strict: no padding, no blanks, no characters of the other alphabet. Undefined when it is not base64url. */

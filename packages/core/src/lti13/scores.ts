@@ -1,3 +1,4 @@
+import { plainDecimal } from '../text/index.js'
 import { plainText } from '../content/item.js'
 import { asObject, type Fields } from '../intake/json.js'
 import { fractionOf } from '../scores/points.js'
@@ -93,7 +94,7 @@ function readGiven({ scoreGiven, scoreMaximum }: Fields): SentScore['given'] | S
 export function decimalOf(value: unknown): string | undefined {
   if (typeof value !== 'number' || !Number.isFinite(value) || value < 0 || value > 1_000_000) return undefined
   const text = String(value)
-  return /^\d+(\.\d+)?$/.test(text) ? text : value.toFixed(12).replace(/\.?0+$/, '')
+  return /^\d+(\.\d+)?$/.test(text) ? text : plainDecimal(value.toFixed(12))
 }
 
 function show(value: unknown): string {

@@ -1,4 +1,5 @@
 import { readTable, type TableProblem } from '../formats/table.js'
+import { cutEnd } from '../text/index.js'
 import type { CourseRole } from '../identity/index.js'
 
 type ImportedRole = Exclude<CourseRole, 'test_learner'>
@@ -9,7 +10,12 @@ export interface RosterPerson {
   key: string
   /** Empty where the roster knows none. */
   sourcedId: string
+  /** What the roster itself says the person signs in or is reached by: user name, else address, in one spelling. */
+  stated: string
+  /** The user name to be given to who is new here. */
   username: string
+  /** Whether `username` is what was stated. One that had to be made up says nothing of who somebody is. */
+  exact: boolean
   givenName: string
   familyName: string
   email: string
@@ -87,7 +93,7 @@ export function readOneRoster(files: Readonly<Record<string, string>>): Roster |
       people.push({
         key: sourcedId,
         sourcedId,
-        username: usernameOf(cells['username'] || localPart(cells['email']) || sourcedId),
+        ...namesOf(cells['username'] ?? '', cells['email'] ?? '', sourcedId),
         givenName: cells['preferredGivenName'] || cells['givenName'] || '',
         familyName: cells['preferredFamilyName'] || cells['familyName'] || '',
         email: cells['email'] ?? '',
@@ -157,7 +163,7 @@ export function readRosterTable(text: string, course: string | undefined): Roste
   const enrolments: RosterEnrolment[] = []
   for (const { line, cells } of table.rows) {
     const wrong = (message: string) => void problems.push({ file: 'table', line, message })
-    const key = cells['sourcedId'] || cells['username'] || cells['email'] || ''
+    const key = cells['sourcedId'] || oneSpelling(cells['username'] || cells['email'] || '')
     const role = cells['role'] ? ROLES[cells['role'].toLowerCase()] : 'learner'
     if (!key) wrong('says nobody')
     else if (!role) wrong(`has the role “${(cells['role'] ?? '').slice(0, 40)}”`)
@@ -168,7 +174,7 @@ export function readRosterTable(text: string, course: string | undefined): Roste
       people.set(key, {
         key,
         sourcedId: cells['sourcedId'] ?? '',
-        username: usernameOf(cells['username'] || localPart(cells['email']) || key),
+        ...namesOf(cells['username'] ?? '', cells['email'] ?? '', key),
         givenName: cells['givenName'] || given,
         familyName: cells['familyName'] || family,
         email: cells['email'] ?? '',
@@ -199,20 +205,21 @@ function splitName(name: string): [string, string] {
   return [words.length > 1 ? words.at(-1)! : (words[0] ?? ''), words.slice(0, -1).join(' ')]
 }
 
-/** A user name such as people sign in with: small letters, no blanks. */
-function usernameOf(text: string): string {
-  return text
-    .normalize('NFKD')
-    .replace(/\p{M}+/gu, '')
-    .toLowerCase()
-    .replace(/[^a-z0-9._-]+/g, '-')
-    .replace(/^[^a-z0-9]+|-+$/g, '')
-    .slice(0, 60)
-    .padEnd(2, '0')
+/** How one and the same text is written here, however it was typed. */
+function oneSpelling(text: string): string {
+  return text.normalize('NFKC').trim().toLowerCase()
 }
 
-function localPart(email: string | undefined): string {
-  return (email ?? '').split('@')[0] ?? ''
+const LONGEST_USERNAME = 56
+
+/** What a person is called by the roster, and the user name made of it: letters of every script stay, what cannot stand in one becomes a hyphen. */
+function namesOf(username: string, email: string, key: string): Pick<RosterPerson, 'stated' | 'username' | 'exact'> {
+  const stated = oneSpelling(username || email || key)
+  const wanted = oneSpelling(username || email.split('@')[0]! || key)
+  const plain = wanted.replace(/[^\p{Ll}\p{Lo}\p{Lm}\p{M}\p{N}._-]+/gu, '-').replace(/^[^\p{Ll}\p{Lo}\p{N}]+/u, '')
+  const made = cutEnd([...plain].slice(0, LONGEST_USERNAME).join(''), '-')
+  const usable = [...made].length >= 2 ? made : `${made || 'person'}-1`
+  return { stated, username: usable, exact: username !== '' && usable === stated }
 }
 
 interface Cells {

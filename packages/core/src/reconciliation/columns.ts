@@ -1,3 +1,4 @@
+import { upTo } from '../text/index.js'
 /** What a column of a tool's export can hold. */
 export const EXPORT_FIELDS = ['identifier', 'email', 'name', 'given', 'family', 'score', 'maximum'] as const
 export type ExportField = (typeof EXPORT_FIELDS)[number]
@@ -24,12 +25,7 @@ export function guessColumns(heads: readonly string[], rows: readonly (readonly 
     reading[field] = head
     used.add(head)
   }
-  const plain = (head: string) =>
-    head
-      .toLowerCase()
-      .replace(/[_.]+/g, ' ')
-      .replace(/\s*[([].*$/, '')
-      .trim()
+  const plain = (head: string) => upTo(head.toLowerCase().replace(/[_.]+/g, ' '), '([').trim()
   for (const field of EXPORT_FIELDS)
     take(
       field,

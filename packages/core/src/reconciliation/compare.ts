@@ -1,3 +1,4 @@
+import { cutEnd } from '../text/index.js'
 import Big from 'big.js'
 import { fractionOf } from '../scores/points.js'
 
@@ -143,7 +144,9 @@ function readNumber(text: string): { value: string; percent: boolean } | undefin
   const trimmed = text.trim()
   if (trimmed === '' || trimmed.length > 40) return undefined
   const percent = trimmed.endsWith('%')
-  const plain = trimmed.replace(/\s*%$/, '').replace(/^(\d+),(\d+)$/, '$1.$2')
+  const plain = cutEnd(trimmed, '%')
+    .trimEnd()
+    .replace(/^(\d+),(\d+)$/, '$1.$2')
   return /^\d+(\.\d+)?$|^\.\d+$/.test(plain)
     ? { value: plain.startsWith('.') ? `0${plain}` : plain, percent }
     : undefined

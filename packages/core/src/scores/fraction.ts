@@ -30,7 +30,7 @@ export function readFraction(text: string): Fraction | FractionProblem {
   if (sent === '') return { code: 'score.empty', detail }
   if (sent.length > MAX_CHARACTERS) return { code: 'score.too_long', detail: `${sent.length} characters` }
   if (/^[+-]?\d*,\d+$/.test(sent)) return { code: 'score.decimal_comma', detail }
-  if (!/^[+-]?(\d+\.?\d*|\.\d+)$/.test(sent)) return { code: 'score.not_a_number', detail }
+  if (!/^[+-]?(?:\d+(?:\.\d*)?|\.\d+)$/.test(sent)) return { code: 'score.not_a_number', detail }
   if (sent.startsWith('-')) return { code: 'score.negative', detail }
   const value = new Big(sent.replace(/^\+/, '').replace(/\.$/, ''))
   if (value.gt(1)) return { code: 'score.above_one', detail }

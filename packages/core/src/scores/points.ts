@@ -1,3 +1,4 @@
+import { cutEnd } from '../text/index.js'
 import Big from 'big.js'
 
 /** Decimals of a quotient that does not end. */
@@ -88,6 +89,6 @@ function tenTo(exponent: number): bigint {
 function textOf({ whole, decimals }: Exact): string {
   const digits = whole.toString().padStart(decimals + 1, '0')
   const [before, after] = [digits.slice(0, digits.length - decimals), digits.slice(digits.length - decimals)]
-  const kept = after.replace(/0+$/, '')
+  const kept = cutEnd(after, '0')
   return kept === '' ? before : `${before}.${kept}`
 }

@@ -82,8 +82,8 @@ export class GradeServices {
         throw new LaunchRefused(502, `The platform gave no roster: ${(await response.text()).slice(0, 300)}`)
       members.push(...((await response.json()) as { members: RosterMember[] }).members)
       const link = response.headers.get('link') ?? ''
-      next = /<([^>]+)>; *rel="next"/.exec(link)?.[1]
-      differences = /<([^>]+)>; *rel="differences"/.exec(link)?.[1] ?? differences
+      next = /<([^<>]+)>; *rel="next"/.exec(link)?.[1]
+      differences = /<([^<>]+)>; *rel="differences"/.exec(link)?.[1] ?? differences
     }
     return { members, differences }
   }

@@ -104,8 +104,7 @@ async function apply(
     })),
   )
   const people = await records.rosterImports.people()
-  for (const { key, username } of people.taken)
-    problems.push({ file: 'people', line: 0, message: `${key}: the user name ${username} is somebody else’s` })
+  for (const { key, why } of people.held) problems.push({ file: 'people', line: 0, message: `${key}: ${why}` })
 
   const keys = roster.classes.map((one) => ({ sourcedId: one.sourcedId, codeKey: codeKey(one.code) }))
   const known = await records.rosterImports.courses(keys)

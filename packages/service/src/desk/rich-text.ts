@@ -1,3 +1,4 @@
+import { cutEnd, readHtml } from '@bathyscribe/core/text'
 import sanitize from 'sanitize-html'
 
 const TAGS = [
@@ -53,22 +54,32 @@ export function toRichText(text: string): string {
   if (/<\/?[a-z][^<>]*>/i.test(text)) return cleanRichText(text)
   return text
     .trim()
-    .split(/\r?\n\s*\r?\n/)
+    .replaceAll('\r\n', '\n')
+    .split('\n')
+    .map((line) => line.trimEnd())
+    .join('\n')
+    .split(/\n{2,}/)
     .filter((one) => one.trim() !== '')
-    .map((one) => `<p>${escape(one.trim()).replace(/\r?\n/g, '<br />')}</p>`)
+    .map((one) => `<p>${escape(one.trim()).replaceAll('\n', '<br />')}</p>`)
     .join('')
 }
 
-/** What a rich text says, for places that take none: launches, preflight, the command line. */
-export function plainOf(html: string): string {
-  const broken = html.replace(/<(br|hr)\s*\/?>|<\/(p|div|li|h[2-4]|tr|pre|blockquote)>/gi, '\n')
-  return sanitize(broken, { allowedTags: [], allowedAttributes: {} })
-    .replaceAll('&lt;', '<')
-    .replaceAll('&gt;', '>')
-    .replaceAll('&quot;', '"')
-    .replaceAll('&amp;', '&')
-    .replace(/[ \t]+\n/g, '\n')
-    .replace(/\n{3,}/g, '\n\n')
+const ENDS_A_LINE = ['br', 'hr', 'p', 'div', 'li', 'h2', 'h3', 'h4', 'tr', 'pre', 'blockquote']
+
+/** What a rich text says, for places that take none: launches, preflight, the command line. @param most characters of the rich text that are read */
+export function plainOf(html: string, most = Infinity): string {
+  const words = readHtml(html, most).map((token) => {
+    if (token.kind === 'text') return token.text
+    const ends = token.kind === 'close' || token.name === 'br' || token.name === 'hr'
+    return ends && ENDS_A_LINE.includes(token.name) ? '\n' : ''
+  })
+  const lines = words
+    .join('')
+    .split('\n')
+    .map((line) => cutEnd(line, ' \t'))
+  return lines
+    .filter((line, i) => line !== '' || lines[i - 1] !== '')
+    .join('\n')
     .trim()
 }
 

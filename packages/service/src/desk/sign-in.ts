@@ -1,5 +1,5 @@
 import { hash, verify } from '@node-rs/argon2'
-import { Refusal } from '@bathyscribe/contract'
+import { plainUsername, Refusal } from '@bathyscribe/contract'
 import { fingerprint } from '../keys/key-file.js'
 import { by, type Actor, type Context } from './context.js'
 
@@ -16,7 +16,7 @@ export async function signIn(
   given: { username: string; password: string; userAgent: string },
 ): Promise<{ token: string; personId: string; expiresAt: Date }> {
   const { records, clock, ids, settings } = context
-  const person = await records.people.byUsername(given.username.trim().toLowerCase().replaceAll('\u0000', ''))
+  const person = await records.people.byUsername(plainUsername(given.username).replaceAll('\u0000', ''))
   nobodysHash ??= await hash(ids.secret())
   const right = await verify(person?.passwordHash ?? nobodysHash, given.password)
   if (!person || !person.passwordHash || !right) throw new Refusal('session.wrong_password')

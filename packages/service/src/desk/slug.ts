@@ -1,17 +1,16 @@
+import { cutEnd, cutEnds } from '@bathyscribe/core/text'
 import type { Records } from '../records/index.js'
 
 const MAX_CHARACTERS = 60
 
 /** A short name made of a title, for addresses and commands; `fallback` for titles without any usable letter. */
 export function slugOf(title: string, fallback: string): string {
-  const slug = title
+  const plain = title
     .normalize('NFKD')
     .toLowerCase()
     .replace(/[\u0300-\u036f'’]/g, '')
     .replace(/[^a-z0-9]+/g, '-')
-    .slice(0, MAX_CHARACTERS)
-    .replace(/^-+|-+$/g, '')
-  return slug || fallback
+  return cutEnd(cutEnds(plain, '-').slice(0, MAX_CHARACTERS), '-') || fallback
 }
 
 /** The slug itself, or the first `slug-2`, `slug-3` … that is not taken. */

@@ -18,6 +18,7 @@ import { Sweeps1772000000000 } from './migrations/9-sweeps.js'
 import { SoundingsInDepth1773000000000 } from './migrations/10-soundings-in-depth.js'
 import { WireInParts1774000000000 } from './migrations/11-wire-in-parts.js'
 import { LeanEnrolments1775000000000 } from './migrations/12-lean-enrolments.js'
+import { PeopleByIdentifier1776000000000 } from './migrations/13-people-by-identifier.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -32,6 +33,7 @@ const MIGRATIONS = [
   SoundingsInDepth1773000000000,
   WireInParts1774000000000,
   LeanEnrolments1775000000000,
+  PeopleByIdentifier1776000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

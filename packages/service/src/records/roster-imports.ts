@@ -5,7 +5,11 @@ export interface PersonToImport {
   id: string
   subject: string
   sourcedId: string
+  /** What the roster calls the person, in one spelling. */
+  stated: string
   username: string
+  /** Whether the roster says this very user name; another was made up here. */
+  exact: boolean
   givenName: string
   familyName: string
   fullName: string
@@ -54,16 +58,18 @@ export class RosterImportRecords {
   /** Lays the people of a roster beside the records for the length of the transaction. */
   async stagePeople(all: readonly PersonToImport[]): Promise<void> {
     await this.manager.query(
-      `create temporary table staged_person (key text, sourced_id text, username text, given text, family text, full_name text, email text, id text, subject text,
-         person_id text) on commit drop`,
+      `create temporary table staged_person (key text, sourced_id text, stated text, username text, exact boolean, given text, family text, full_name text, email text, id text, subject text,
+         person_id text, held text) on commit drop`,
     )
     await this.manager.query(
-      `insert into staged_person (key, sourced_id, username, given, family, full_name, email, id, subject)
-       select * from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[])`,
+      `insert into staged_person (key, sourced_id, stated, username, exact, given, family, full_name, email, id, subject)
+       select * from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::boolean[], $6::text[], $7::text[], $8::text[], $9::text[], $10::text[], $11::text[])`,
       [
         all.map((one) => one.key),
         all.map((one) => one.sourcedId || null),
+        all.map((one) => one.stated),
         all.map((one) => one.username),
+        all.map((one) => one.exact),
         all.map((one) => one.givenName),
         all.map((one) => one.familyName),
         all.map((one) => one.fullName),
@@ -74,19 +80,18 @@ export class RosterImportRecords {
     )
   }
 
-  /** Changes the staged people who are known and makes the others: by sourced identifier, else by user name. @returns who is who by the roster's keys, too */
+  /**
+   * Changes the staged people who are known here and makes the others. Known is who has the sourced identifier, else who was called the same by a roster
+   * before, else who has the very user name or, where the roster says no more, alone has the address. A user name that was made up here ties nobody.
+   * Two rows are never one person: the second is held back.
+   */
   async people(): Promise<{
     made: number
     changed: number
     known: Map<string, string>
-    taken: { key: string; username: string }[]
+    held: { key: string; why: string }[]
   }> {
-    const who = `
-      update staged_person x set person_id = coalesce(
-        (select p.id from person p where p.sourced_id = x.sourced_id limit 1),
-        (select p.id from person p where p.username = x.username and (p.sourced_id is null or x.sourced_id is null)))
-      where x.person_id is null and x.username is not null`
-    await this.manager.query(who)
+    await this.recognise()
     const [, changed] = await this.manager.query<[unknown, number]>(
       `update person p set sourced_id = coalesce(x.sourced_id, p.sourced_id), given_name = coalesce(nullif(x.given, ''), p.given_name),
          family_name = coalesce(nullif(x.family, ''), p.family_name), full_name = coalesce(nullif(x.full_name, ''), p.full_name), email = coalesce(nullif(x.email, ''), p.email)
@@ -94,21 +99,77 @@ export class RosterImportRecords {
          coalesce(nullif(x.family, ''), p.family_name), coalesce(nullif(x.full_name, ''), p.full_name), coalesce(nullif(x.email, ''), p.email))
          is distinct from (p.sourced_id, p.given_name, p.family_name, p.full_name, p.email)`,
     )
+    await this.giveFreeNames()
     const rows = await this.manager.query<unknown[]>(
-      `insert into person (id, subject, sourced_id, username, given_name, family_name, full_name, email, created_at)
-       select id, subject, sourced_id, username, given, family, coalesce(nullif(full_name, ''), username), nullif(email, ''), now()
-       from staged_person where person_id is null and username is not null on conflict (username) do nothing returning 1`,
+      `insert into person (id, subject, sourced_id, roster_name, username, given_name, family_name, full_name, email, created_at)
+       select id, subject, sourced_id, case when sourced_id is null or exact then stated end, username, given, family, coalesce(nullif(full_name, ''), username),
+         nullif(email, ''), now()
+       from staged_person where person_id is null and held is null order by key on conflict do nothing returning 1`,
     )
-    if (rows.length > 0) await this.manager.query(who)
-    const all = await this.manager.query<{ key: string; username: string; id: string | null }[]>(
-      `select key, username, person_id as id from staged_person where username is not null`,
+    await this.manager.query(
+      `update staged_person x set person_id = p.id from person p where p.id = x.id and x.person_id is null and x.held is null`,
+    )
+    const all = await this.manager.query<{ key: string; username: string; id: string | null; held: string | null }[]>(
+      `select key, username, person_id as id, held from staged_person`,
     )
     return {
       made: rows.length,
       changed,
       known: new Map(all.flatMap(({ key, id }) => (id === null ? [] : [[key, id]]))),
-      taken: all.filter(({ id }) => id === null).slice(0, MOST_NAMED),
+      held: all
+        .filter(({ id }) => id === null)
+        .slice(0, MOST_NAMED)
+        .map(({ key, username, held }) => ({ key, why: held ?? `the user name ${username} is somebody else’s` })),
     }
+  }
+
+  private async recognise(): Promise<void> {
+    await this.manager.query(`
+      update staged_person x set person_id = coalesce(
+        (select p.id from person p where p.sourced_id = x.sourced_id limit 1),
+        (select p.id from person p where p.roster_name = x.stated and (p.sourced_id is null or x.sourced_id is null)),
+        (select p.id from person p where x.exact and p.username = x.username and (p.sourced_id is null or x.sourced_id is null)
+           and (p.roster_name is null or p.roster_name = x.stated)),
+        (select min(p.id) from person p where x.sourced_id is null and x.stated like '%@%' and lower(p.email) = x.stated having count(*) = 1))`)
+    await this.manager.query(`
+      update staged_person x set held = 'several people here have the address ' || x.stated || ': give the roster a user name or a sourcedId for each'
+      where x.person_id is null and x.sourced_id is null and x.stated like '%@%' and exists (select 1 from person p where lower(p.email) = x.stated)`)
+    // A row may say by one column what another row says by another; whose it is cannot be told from here.
+    await this.manager.query(`
+      update staged_person x set person_id = null, held = 'is the same account as the row ' || d.first || ' of this roster: one of them is wrong'
+      from (select key, row_number() over w as n, first_value(key) over w as first from staged_person where person_id is not null
+            window w as (partition by person_id order by sourced_id is null, key)) d
+      where d.key = x.key and d.n > 1`)
+  }
+
+  /** User names that were made up are numbered where they are taken: by who is here, or by the same roster. */
+  private async giveFreeNames(): Promise<void> {
+    const made = await this.manager.query<{ key: string; username: string; exact: boolean }[]>(
+      `select key, username, exact from staged_person where person_id is null and held is null order by exact desc, key`,
+    )
+    const bases = [...new Set(made.filter(({ exact }) => !exact).map(({ username }) => username))]
+    if (bases.length === 0) return
+    const there = await this.manager.query<{ username: string }[]>(
+      `select username from person where username = any($1) or regexp_replace(username, '-[0-9]+$', '') = any($1)`,
+      [bases],
+    )
+    const taken = new Set(there.map(({ username }) => username))
+    const next = new Map<string, number>()
+    const renamed: { key: string; username: string }[] = []
+    for (const { key, username, exact } of made) {
+      let free = username
+      if (!exact)
+        for (let n = next.get(username) ?? 2; taken.has(free); n++) {
+          free = `${username}-${n}`
+          next.set(username, n + 1)
+        }
+      taken.add(free)
+      if (free !== username) renamed.push({ key, username: free })
+    }
+    await this.manager.query(
+      `update staged_person x set username = n.username from unnest($1::text[], $2::text[]) as n (key, username) where n.key = x.key`,
+      [renamed.map(({ key }) => key), renamed.map(({ username }) => username)],
+    )
   }
 
   /** People by what a roster calls them, where the roster itself does not say who they are. */

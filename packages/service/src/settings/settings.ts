@@ -1,10 +1,11 @@
+import { cutEnd } from '@bathyscribe/core/text'
 import { readFileSync } from 'node:fs'
 import { z } from 'zod'
 
 const days = (what: string, byDefault: number, max = 3650) =>
   z.coerce.number().int().min(1).max(max).default(byDefault).describe(`${what}; days, 1 to ${max}`)
 
-const httpAddress = z.url({ protocol: /^https?$/ }).transform((text) => text.replace(/\/+$/, ''))
+const httpAddress = z.url({ protocol: /^https?$/ }).transform((text) => cutEnd(text, '/'))
 
 const list = (item: z.ZodType<string>) =>
   z.preprocess((value) => (typeof value === 'string' ? value.split(/[\s,]+/).filter(Boolean) : value), z.array(item))

@@ -1,5 +1,5 @@
 import { Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
-import { parse } from 'node-html-parser'
+import { firstForm } from '@bathyscribe/core/text'
 import { CookieJar } from 'tough-cookie'
 import type { Outgoing } from './outgoing.js'
 
@@ -112,17 +112,12 @@ function afterRedirect(from: WalkRequest, status: number, location: string): Wal
 }
 
 function selfPostingForm(body: string, base: string): WalkRequest | undefined {
-  if (!/<form\b/i.test(body)) return undefined
-  const form = parse(body).querySelector('form')
-  const action = form?.getAttribute('action') ?? base
+  const form = firstForm(body)
+  const action = form?.action ?? base
   if (!form || !URL.canParse(action, base)) return undefined
-  const fields = form
-    .querySelectorAll('input')
-    .map((input) => [input.getAttribute('name') ?? '', input.getAttribute('value') ?? ''] as const)
-    .filter(([name]) => name !== '')
   const url = new URL(action, base)
-  if (form.getAttribute('method')?.toLowerCase() === 'post') return { method: 'POST', url: url.href, fields }
-  for (const [name, value] of fields) url.searchParams.set(name, value)
+  if (form.method === 'post') return { method: 'POST', url: url.href, fields: form.fields }
+  for (const [name, value] of form.fields) url.searchParams.set(name, value)
   return { method: 'GET', url: url.href }
 }
 

@@ -1,4 +1,5 @@
 import { splitAddress } from '../../oauth1/base-string.js'
+import { upTo } from '../../text/index.js'
 import { baseParts, baseString } from './base.js'
 import type { SignatureFacts, Variant } from './facts.js'
 
@@ -16,6 +17,16 @@ export function atAddresses({ request }: SignatureFacts, urls: readonly string[]
       ? [{ baseString: baseString({ ...parts, address: split.base }), evidence }]
       : [{ request: { ...request, url }, evidence }]
   })
+}
+
+/** An address in three parts: scheme with host, path, and the rest from its query on; undefined when it is none. */
+export function partsOf(url: string): { start: string; path: string; rest: string } | undefined {
+  const scheme = /^https?:\/\//i.exec(url)?.[0]
+  if (scheme === undefined) return undefined
+  const host = upTo(url.slice(scheme.length), '/?#')
+  const start = scheme + host
+  const path = upTo(url.slice(start.length), '?#')
+  return host === '' ? undefined : { start, path, rest: url.slice(start.length + path.length) }
 }
 
 function shown(url: string): string {

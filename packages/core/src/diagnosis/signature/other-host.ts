@@ -1,5 +1,5 @@
 import { splitAddress } from '../../oauth1/base-string.js'
-import { atAddresses } from './address.js'
+import { atAddresses, partsOf } from './address.js'
 import { baseParts, baseString } from './base.js'
 import type { SignatureCause, SignatureFacts, Variant } from './facts.js'
 
@@ -14,13 +14,12 @@ export const otherHost: SignatureCause = {
   theirs: 'Sign the address as it was given, not the one that a proxy calls.',
   variants: (facts) => {
     const own = hostOf(splitAddress(facts.request.url)?.base)
-    const parts = /^https?:\/\/([^/?#]+)(.*)$/is.exec(facts.request.url)
+    const parts = partsOf(facts.request.url)
     if (own === undefined || !parts) return []
-    const [, authority, rest] = parts as unknown as [string, string, string]
-    const bare = authority.replace(/:\d+$/, '')
+    const bare = parts.start.replace(/^https?:\/\//i, '').replace(/:\d+$/, '')
     const hosts = [bare, ...PORTS.map((port) => `${bare}:${port}`), ...facts.hosts]
     const urls = ['http', 'https']
-      .flatMap((scheme) => hosts.map((host) => `${scheme}://${host}${rest}`))
+      .flatMap((scheme) => hosts.map((host) => `${scheme}://${host}${parts.path}${parts.rest}`))
       .filter((url) => hostOf(splitAddress(url)?.base) !== own)
     return [...atAddresses(facts, urls), ...withDefaultPort(facts)]
   },

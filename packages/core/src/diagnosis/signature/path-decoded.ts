@@ -1,4 +1,4 @@
-import { atAddresses } from './address.js'
+import { atAddresses, partsOf } from './address.js'
 import type { SignatureCause } from './facts.js'
 
 export const pathDecoded: SignatureCause = {
@@ -8,7 +8,9 @@ export const pathDecoded: SignatureCause = {
   ours: null,
   theirs: 'Sign the path letter by letter as it is called, escapes included.',
   variants: (facts) => {
-    const [, start = '', path = '', rest = ''] = /^(https?:\/\/[^/?#]+)([^?#]*)(.*)$/is.exec(facts.request.url) ?? []
+    const parts = partsOf(facts.request.url)
+    if (!parts) return []
+    const { start, path, rest } = parts
     return atAddresses(facts, [
       ...(decoded(path) === undefined ? [] : [`${start}${decoded(path)}${rest}`]),
       `${start}${encodeURI(path)}${rest}`,

@@ -1,5 +1,5 @@
 import { hinted } from '../cause.js'
-import { stripHidden } from '../hidden.js'
+import { stripHidden } from '../../text/index.js'
 import type { SignatureCause, Variant } from './facts.js'
 
 const BLANKS: Readonly<Record<string, string>> = {

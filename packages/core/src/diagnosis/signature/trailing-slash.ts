@@ -1,4 +1,4 @@
-import { atAddresses } from './address.js'
+import { atAddresses, partsOf } from './address.js'
 import type { SignatureCause } from './facts.js'
 
 export const trailingSlash: SignatureCause = {
@@ -8,7 +8,9 @@ export const trailingSlash: SignatureCause = {
   ours: null,
   theirs: 'Sign the address letter by letter as it is called.',
   variants: (facts) => {
-    const [, start = '', path = '', rest = ''] = /^(https?:\/\/[^/?#]+)([^?#]*)(.*)$/is.exec(facts.request.url) ?? []
+    const parts = partsOf(facts.request.url)
+    if (!parts) return []
+    const { start, path, rest } = parts
     return atAddresses(facts, [path.endsWith('/') ? `${start}${path.slice(0, -1)}${rest}` : `${start}${path}/${rest}`])
   },
 }

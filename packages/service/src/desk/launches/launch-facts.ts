@@ -33,7 +33,7 @@ export function commonFacts(context: Context, link: Link, options: LaunchOptions
     link: {
       id: resource.resourceLinkId,
       title: resource.title,
-      description: resource.instructions === '' ? '' : plainOf(resource.instructions).slice(0, 1000),
+      description: resource.instructions === '' ? '' : plainOf(resource.instructions, 4000).slice(0, 1000),
       opensAt: resource.opensAt?.toISOString() ?? null,
       dueAt: resource.dueAt?.toISOString() ?? null,
       closesAt: resource.closesAt?.toISOString() ?? null,

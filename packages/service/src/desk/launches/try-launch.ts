@@ -1,5 +1,6 @@
 import { Refusal, type LaunchTry } from '@bathyscribe/contract'
-import { launchRefusal, visibleText, type Follower } from '@bathyscribe/core/checks'
+import { launchRefusal, type Follower } from '@bathyscribe/core/checks'
+import { visibleText } from '@bathyscribe/core/text'
 import type { Claims } from '@bathyscribe/core/lti13'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import { CookieJar } from 'tough-cookie'

@@ -1,3 +1,4 @@
+import { upTo } from '@bathyscribe/core/text'
 import { Refusal, type NewUnitItem, type UnitItemChange } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import type { CourseRecord } from '../../records/entities/courses.js'
@@ -19,7 +20,7 @@ const MAKERS: Record<Wanted['kind'], (context: Context, course: CourseRecord, wa
   page: async (_, __, wanted) => ({ title: requireTitle(wanted), body: toRichText(wanted.body ?? '') }),
   address: async (_, __, wanted) => {
     if (!wanted.address) throw new Refusal('item.no_url')
-    checkAddress(wanted.address.replace(/#.*$/s, ''), 'address')
+    checkAddress(upTo(wanted.address, '#'), 'address')
     return { title: requireTitle(wanted), address: wanted.address, documentTarget: wanted.documentTarget ?? 'window' }
   },
   file: async ({ records }, course, wanted) => {
@@ -148,7 +149,7 @@ export async function changeUnitItem(
   if (foreign !== undefined) throw new Refusal('item.wrong_kind', foreign)
   if (given.title === '' && item.kind !== 'file')
     throw new Refusal('request.invalid', 'title', [{ path: 'title', message: 'is empty' }])
-  if (given.address) checkAddress(given.address.replace(/#.*$/s, ''), 'address')
+  if (given.address) checkAddress(upTo(given.address, '#'), 'address')
   if (given.launchUrl) checkAddress(given.launchUrl, 'launchUrl')
   if (given.launchUrl === '') given.launchUrl = null
   if (given.body !== undefined) given.body = toRichText(given.body)

@@ -1,3 +1,4 @@
+import { cutEnd } from '@bathyscribe/core/text'
 import { Refusal, type RecordsOffice, type RecordsOfficeSettings } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import type { OfficeRow } from '../../records/handed-on.js'
@@ -22,7 +23,7 @@ export async function setOffice(
   const secret = wanted.clientSecret ?? (before && secretOf(context, before))
   if (secret === undefined) throw new Refusal('office.secret_missing')
   const row: OfficeRow = {
-    url: wanted.url.replace(/\/+$/, ''),
+    url: cutEnd(wanted.url, '/'),
     tokenUrl: wanted.tokenUrl,
     clientId: wanted.clientId,
     secretSealed: context.keys.seal(secret, SEALED_AS),

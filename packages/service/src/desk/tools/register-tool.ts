@@ -1,5 +1,5 @@
 import { Refusal, type LtiVersion, type NewTool } from '@bathyscribe/contract'
-import { stripHidden } from '@bathyscribe/core/diagnosis'
+import { stripHidden } from '@bathyscribe/core/text'
 import { checkLaunchAddress, lookAlike } from '@bathyscribe/core/links'
 import { isScope } from '@bathyscribe/core/lti13'
 import type { z } from 'zod'

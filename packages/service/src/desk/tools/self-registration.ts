@@ -1,5 +1,5 @@
 import { ERRORS, Refusal, type Invitation, type NewInvitation } from '@bathyscribe/contract'
-import { visibleText } from '@bathyscribe/core/checks'
+import { visibleText } from '@bathyscribe/core/text'
 import {
   readToolMetadata,
   writeToolMetadata,

@@ -67,6 +67,7 @@ async function answerFor(
   if (launch.authorizationUrl && launch.answer && url.startsWith(launch.authorizationUrl)) {
     const fields = method === 'POST' ? [...new URLSearchParams(postData ?? '')] : undefined
     const answered = await launch.answer({ method: fields ? 'POST' : 'GET', url, ...(fields && { fields }) })
+    watcher.answered()
     if (typeof answered !== 'string') return form(answered)
     watcher.end({ failure: answered })
     return plain(answered)

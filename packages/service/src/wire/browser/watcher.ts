@@ -1,5 +1,6 @@
 import { Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
-import { visibleText, type Seen } from '@bathyscribe/core/checks'
+import type { Seen } from '@bathyscribe/core/checks'
+import { visibleText } from '@bathyscribe/core/text'
 import { framingRefusal } from '@bathyscribe/core/links'
 import type { Frame, Page, Request, Response } from 'playwright-core'
 import type { Walked, WalkRequest, WalkStep } from '../walk.js'
@@ -59,19 +60,36 @@ export class Watcher {
   /** The last answer that was a page. */
   private answer: Response | undefined
   private changedAt = 0
+  /** Looks since something was new: on a busy machine they are as slow as the page itself, which a clock is not. */
+  private quietLooks = 0
+  /** Whether the tool has asked for what it is launched with; of LTI 1.1 it has it from the start. */
+  private isAnswered: boolean
   /** Where the last answer redirects to. */
   private ledTo: string | undefined
 
   constructor(
     private readonly page: Page,
     private readonly launch: BrowserLaunch,
-  ) {}
+  ) {
+    this.isAnswered = launch.answer === undefined
+  }
+
+  /** The tool has asked, and was answered. */
+  answered(): void {
+    this.isAnswered = true
+    this.isNew()
+  }
+
+  private isNew(): void {
+    this.changedAt = performance.now()
+    this.quietLooks = 0
+  }
 
   async begin(): Promise<void> {
     const { page } = this
     page.on('request', (request) => {
       this.begunAt.set(request, performance.now())
-      this.changedAt = performance.now()
+      this.isNew()
     })
     page.on('response', (response) => void this.note(response))
     page.on('requestfailed', (request) => {
@@ -112,7 +130,7 @@ export class Watcher {
   /** Waits until the tool's page is there and quiet, or shows that it will not be. */
   async settle(frameOf: () => Frame | undefined, limitMs: number): Promise<void> {
     const started = performance.now()
-    this.changedAt = started
+    this.isNew()
     while (performance.now() - started < limitMs && !this.ended && !this.page.isClosed()) {
       await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS))
       const frame = frameOf()
@@ -124,17 +142,19 @@ export class Watcher {
           this.broken ??= { url: this.last?.url ?? this.launch.url, reason: 'the browser shows an error' }
         }
         // The driver does not hear of every frame that is drawn: then there is the answer itself to read.
-        if (this.last && performance.now() - this.changedAt > ANSWERS_WITHIN_MS) break
+        if (this.last && performance.now() - this.changedAt > this.patience(ANSWERS_WITHIN_MS, limitMs)) break
         continue
       }
       const shown = await this.ask(frame)
       if (this.stuck) break
       if (!shown) continue
       this.hasAnswered = true
-      if (shown.words !== this.shown.words) this.changedAt = performance.now()
+      if (shown.words !== this.shown.words) this.isNew()
+      this.quietLooks++
       this.shown = shown
       if (shown.visible) this.visibleMs ??= performance.now() - started
-      if (performance.now() - this.changedAt > quietFor(shown, limitMs)) break
+      const quietMs = this.patience(quietFor(shown, limitMs), limitMs)
+      if (performance.now() - this.changedAt > quietMs && this.quietLooks > quietMs / LOOK_EVERY_MS / 2) break
     }
     const frame = frameOf()
     if (!this.stuck && frame && this.isTools(frame.url()))
@@ -201,7 +221,7 @@ export class Watcher {
 
   private async note(response: Response): Promise<void> {
     const request = response.request()
-    this.changedAt = performance.now()
+    this.isNew()
     if (!request.isNavigationRequest() || !this.isTools(response.url())) return
     const begun = this.begunAt.get(request) ?? performance.now()
     if (this.steps.length < MOST)
@@ -219,6 +239,12 @@ export class Watcher {
     }
     const all = await response.headersArray().catch(() => [])
     this.setCookies.push(...all.filter(({ name }) => name.toLowerCase() === 'set-cookie').map(({ value }) => value))
+  }
+
+  /** A tool that was begun and has not asked yet may be slow; that it does not ask at all is said of no tool too early. */
+  private patience(quietMs: number, limitMs: number): number {
+    const isRefused = this.last !== undefined && this.last.status >= 400
+    return this.isAnswered || isRefused ? quietMs : Math.max(quietMs, limitMs / 2)
   }
 
   private async ask(frame: Frame): Promise<Shown | undefined> {

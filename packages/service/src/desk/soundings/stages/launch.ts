@@ -5,13 +5,13 @@ import {
   PROBES,
   probeCredentials,
   remarksOfPage,
-  visibleText,
   type Cause,
   type ProbeName,
   type ToolAnswer,
 } from '@bathyscribe/core/checks'
 import { objectionCause } from '@bathyscribe/core/diagnosis'
 import { framingRefusal } from '@bathyscribe/core/links'
+import { visibleText } from '@bathyscribe/core/text'
 import type { Link } from '../../../records/statements/links.js'
 import { heldCredentials } from '../../launches/prepare-launch.js'
 import { linkFor, tryLaunch, type TriedLaunch } from '../../launches/try-launch.js'
