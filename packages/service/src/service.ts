@@ -23,6 +23,7 @@ import type { Settings } from './settings/settings.js'
 import { createBrowserFollower } from './wire/browser/follow.js'
 import { createMailer } from './wire/mailer.js'
 import { createOutgoing } from './wire/outgoing.js'
+import { createWorkers } from './workers/pool.js'
 
 export interface RunningService {
   app: FastifyInstance
@@ -46,9 +47,7 @@ export async function startService(
   options: { clock?: Clock; ids?: Ids } = {},
 ): Promise<RunningService> {
   const undo: (() => Promise<unknown>)[] = []
-  const unwind = async () => {
-    for (const step of undo.splice(0).reverse()) await step()
-  }
+  const unwind = () => release(undo)
   try {
     const clock = options.clock ?? systemClock
     const log = pino({ level: settings.logLevel, base: { service: 'bathyscribe' } })
@@ -71,7 +70,10 @@ export async function startService(
       log.warn({ reason: (error as Error).message }, 'uses of keys could not be counted'),
     )
     undo.push(() => keyUses.close())
+    const workers = createWorkers()
+    undo.push(() => workers.close())
     const context: Context = {
+      workers,
       records,
       statements: createStatements(database, () => clock.now()),
       outgoing,
@@ -103,7 +105,15 @@ export async function startService(
     const address = await app.listen({ host: settings.host, port: settings.port })
     return { app, context, address, setupCode: await offerSetupCode(context), stop: unwind }
   } catch (error) {
-    await unwind()
+    // What could not be ended after it is less than what went wrong first.
+    await unwind().catch(() => undefined)
     throw error
   }
+}
+
+/** Ends what was started, the last first; one that fails holds back none of the others. @throws AggregateError of all that failed */
+async function release(undo: (() => Promise<unknown>)[]): Promise<void> {
+  const failed: unknown[] = []
+  for (const step of undo.splice(0).reverse()) await step().catch((error: unknown) => failed.push(error))
+  if (failed.length > 0) throw new AggregateError(failed, 'Not everything that was started could be ended.')
 }

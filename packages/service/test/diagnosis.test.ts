@@ -171,8 +171,12 @@ describe('a message from elsewhere', () => {
     expect((await explain(assertion)).diagnosis!.causes.map((one) => one.code)).toContain('audience')
   })
 
-  it('of two million characters, or none, is answered in words', async () => {
-    expect((await explain('x'.repeat(900_000))).kind).toBe('unreadable')
+  it('of far more characters than any message has, or of none, is answered in words', async () => {
+    expect(await explain('x'.repeat(300_000))).toMatchObject({
+      kind: 'unreadable',
+      what: expect.stringContaining('200000 are read') as string,
+    })
+    expect(await codeOf(explain('x'.repeat(900_000)))).toBe('request.too_large')
     expect((await explain(' ')).what).toBe('Nothing was pasted.')
   })
 

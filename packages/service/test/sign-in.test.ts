@@ -30,16 +30,54 @@ describe('signing in', () => {
     expect(await codeOf(academy.visitor().client.call('signIn', { body }))).toBe(code)
   })
 
-  it('is refused for a while after ten tries at one name, while others still come in', async () => {
+  it('waits longer after each wrong password of one account, says how long, and takes the right one after it', async () => {
     await academy.person('guessed')
-    const codes: (string | undefined)[] = []
-    for (let i = 0; i < 12; i++)
-      codes.push(
-        await codeOf(academy.visitor().client.call('signIn', { body: { username: 'guessed', password: `${i}` } })),
-      )
-    expect(codes.slice(0, 10)).toEqual(Array(10).fill('session.wrong_password'))
-    expect(codes.at(-1)).toBe('request.too_many')
+    const before = academy.clock.offsetMs
+    const tryOnce = (password: string) =>
+      academy.visitor().send('/api/session', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ username: 'guessed', password }),
+      })
+    for (let i = 0; i < 4; i++) expect((await tryOnce(`${i}`)).status).toBe(401)
+    for (const waits of [10, 20, 40]) {
+      const refused = await tryOnce(PASSWORD)
+      expect(refused.status).toBe(429)
+      const seconds = Number(refused.headers.get('retry-after'))
+      expect(seconds).toBeGreaterThan(waits / 2)
+      expect(seconds).toBeLessThanOrEqual(waits)
+      expect(await refused.json()).toMatchObject({ code: 'session.too_many_tries', detail: `${seconds} seconds` })
+      academy.clock.offsetMs += seconds * 1000
+      expect((await tryOnce('wrong')).status).toBe(401)
+    }
     expect(await codeOf(academy.signIn('tomas'))).toBeUndefined()
+    academy.clock.offsetMs += 90_000
+    expect((await tryOnce(PASSWORD)).status).toBe(200)
+    academy.clock.offsetMs = before
+  })
+
+  it('one’s own wrong present password keeps nobody else from signing in or changing theirs', async () => {
+    for (const name of ['mistaken', 'beside']) await academy.person(name)
+    const [mistaken, beside] = [await academy.signIn('mistaken'), await academy.signIn('beside')]
+    const wrong = { body: { present: 'wrong', wanted: 'another-long-one' } }
+    const codes: (string | undefined)[] = []
+    for (let i = 0; i < 6; i++) codes.push(await codeOf(mistaken.client.call('changePassword', wrong)))
+    expect(codes.at(0)).toBe('person.wrong_password')
+    expect(codes.at(-1)).toBe('session.too_many_tries')
+    expect(
+      await codeOf(beside.client.call('changePassword', { body: { present: PASSWORD, wanted: PASSWORD } })),
+    ).toBeUndefined()
+  })
+
+  it('is in the audit, good and refused, with the address', async () => {
+    await codeOf(academy.visitor().client.call('signIn', { body: { username: 'nobody-here', password: 'x' } }))
+    await academy.signIn('tomas')
+    const { items } = await academy.admin.client.call('listAudit', { query: { limit: 2 } })
+    expect(items).toMatchObject([
+      { action: 'sign in', subject: 'person tomas', person: { username: 'tomas' }, after: { address: '127.0.0.1' } },
+      { action: 'sign-in refused', subject: 'an unknown account', person: null, after: { reason: 'wrong password' } },
+    ])
+    expect(JSON.stringify(items)).not.toContain('nobody-here')
   })
 
   it('ends: by signing out, by revoking, by a new password, by closing the account, by time', async () => {

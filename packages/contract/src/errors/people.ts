@@ -26,6 +26,11 @@ export const PEOPLE_ERRORS = {
     'User name and password do not belong together.',
     'Check both; capital letters count. An administrator can set a new password.',
   ),
+  'session.too_many_tries': kind(
+    429,
+    'This account had too many wrong passwords lately; this one was not looked at.',
+    'Wait for the time that is named, then try again. From a place where you have signed in before only your own mistakes count.',
+  ),
   'session.disabled': kind(403, 'This account is closed.', 'Ask an administrator to open it again.'),
   'session.csrf': kind(403, 'The request does not come from a page of ours.', 'Reload the page and try again.'),
   'token.unknown': kind(
@@ -105,6 +110,7 @@ export const PEOPLE_ERRORS = {
     'Read what it said; the administrator checks its address, name and password.',
   ),
   'setting.unknown': kind(400, 'The configuration has a fault.', 'Mend every fault that is listed, then start again.'),
+  'service.busy': kind(503, 'There is more to do at once than can be done.', 'Try again in a few seconds.'),
   'service.database_unavailable': kind(
     503,
     'The records cannot be reached for the moment.',

@@ -24,14 +24,18 @@ export function sentenceOf({ code, detail }: { code: ErrorCode; detail?: string 
 
 /** Any refusal that a caller is to be told of. `detail` is public; what is private stays in `cause` and in the log. */
 export class Refusal extends Error {
+  /** After which the same request may be good. */
+  readonly retryAfterSeconds: number | undefined
+
   constructor(
     readonly code: ErrorCode,
     readonly detail?: string,
     readonly faults?: NonNullable<Problem['faults']>,
-    options?: ErrorOptions,
+    options: ErrorOptions & { retryAfterSeconds?: number } = {},
   ) {
     super(`${code}${detail ? ` (${detail})` : ''}`, options)
     this.name = 'Refusal'
+    this.retryAfterSeconds = options.retryAfterSeconds
   }
 
   get status(): number {

@@ -22,7 +22,7 @@ export const Diagnosis = z.object({
 export type Diagnosis = z.infer<typeof Diagnosis>
 
 export const PastedMessage = z.strictObject({
-  text: z.string().max(3_000_000),
+  text: z.string().max(400_000),
   /** Where a pasted form post was sent, when it does not say so itself. */
   address: z.string().max(2000).optional(),
 })

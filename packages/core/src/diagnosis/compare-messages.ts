@@ -23,14 +23,20 @@ export function compareMessages(
   const names = [...new Set([...theirs.parameters, ...ours.parameters].map(([name]) => name))].filter(
     (name) => name !== MASKED,
   )
+  const [byThem, byUs] = [valuesByName(theirs.parameters), valuesByName(ours.parameters)]
   for (const name of names) {
-    const [a, b] = [valuesOf(theirs.parameters, name), valuesOf(ours.parameters, name)]
+    const [a, b] = [byThem.get(name)?.sort().join(' | '), byUs.get(name)?.sort().join(' | ')]
     if (a !== b) found.push({ part: name, theirs: a ?? '(left out)', ours: b ?? '(not sent)' })
   }
   return found
 }
 
-function valuesOf(parameters: readonly Parameter[], name: string): string | undefined {
-  const values = parameters.filter(([one]) => one === name).map(([, value]) => value)
-  return values.length === 0 ? undefined : values.sort().join(' | ')
+function valuesByName(parameters: readonly Parameter[]): Map<string, string[]> {
+  const values = new Map<string, string[]>()
+  for (const [name, value] of parameters) {
+    const known = values.get(name)
+    if (known) known.push(value)
+    else values.set(name, [value])
+  }
+  return values
 }

@@ -2,8 +2,8 @@ import { cutEnd, readHtml } from '../text/index.js'
 import { decodeForm, parseAuthorizationHeader, type Parameter } from '../oauth1/index.js'
 import type { Claims } from '../lti13/index.js'
 
-/** Pasted text is read up to so many characters. */
-export const MOST_PASTED = 2_000_000
+/** Pasted text is read up to so many characters: several times what any message may have. */
+export const MOST_PASTED = 200_000
 
 /** What somebody pasted, as far as it could be recognised. */
 export type Pasted =

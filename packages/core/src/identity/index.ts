@@ -9,3 +9,11 @@ export {
   type SiteRole,
 } from './roles.js'
 export { disclose, DISCLOSURES, type DisclosedPerson, type Disclosure, type PersonFacts } from './disclosure.js'
+export {
+  countedAddress,
+  GUESS_RATIONS,
+  GUESS_WINDOW_MS,
+  guessWaitMs,
+  type GuessFacts,
+  type Misses,
+} from './guessing.js'

@@ -9,6 +9,7 @@ import type { KeyUses } from '../records/statements/key-use.js'
 import type { BrowserFollower } from '../wire/browser/follow.js'
 import type { Mailer } from '../wire/mailer.js'
 import type { Outgoing } from '../wire/outgoing.js'
+import type { Workers } from '../workers/pool.js'
 import type { FileStore } from './files/file-store.js'
 import type { Keyring } from './keyring.js'
 import type { ToolKeysets } from './tool-keysets.js'
@@ -25,6 +26,7 @@ export interface Context {
   keys: Keys
   keyring: Keyring
   toolKeysets: ToolKeysets
+  workers: Workers
   keyUses: KeyUses
   files: FileStore
   /** Null when no mail server is set. */

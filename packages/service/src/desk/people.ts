@@ -10,7 +10,7 @@ import { violatedKey } from '../records/database.js'
 import type { EnrolmentRecord, PersonRecord } from '../records/entities/people.js'
 import type { MemberRow } from '../records/people.js'
 import { by, type Actor, type Context } from './context.js'
-import { hashPassword } from './sign-in.js'
+import { hashPassword } from './identity/guarded-password.js'
 
 /** A person's record, not stored yet. */
 export async function newPerson(context: Context, wanted: z.output<typeof NewPerson>): Promise<PersonRecord> {

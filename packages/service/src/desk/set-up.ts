@@ -17,6 +17,8 @@ export async function offerSetupCode(context: Context): Promise<string | undefin
 export async function setUp(context: Context, given: z.output<typeof Setup>): Promise<PersonRecord> {
   const { code, ...wanted } = given
   if (await context.records.people.hasAdministrator()) throw new Refusal('setup.done')
+  // Looked at first: a password is dear to hash.
+  if (!(await context.records.signIns.isSetupCode(fingerprint(code)))) throw new Refusal('setup.code_wrong')
   const person = await newPerson(context, {
     ...wanted,
     siteRole: 'administrator',

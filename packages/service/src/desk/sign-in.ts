@@ -1,26 +1,33 @@
-import { hash, verify } from '@node-rs/argon2'
 import { plainUsername, Refusal } from '@bathyscribe/contract'
 import { fingerprint } from '../keys/key-file.js'
 import { by, type Actor, type Context } from './context.js'
-
-// Checked instead of nothing for unknown names, so that an answer takes as long whether the name exists or not.
-let nobodysHash: string | undefined
-
-export async function hashPassword(password: string): Promise<string> {
-  return hash(password)
-}
+import { checkPassword, hashPassword } from './identity/guarded-password.js'
 
 /** Signs a person in. @returns the session's token, which only the browser keeps. @throws Refusal */
 export async function signIn(
   context: Context,
-  given: { username: string; password: string; userAgent: string },
+  given: { username: string; password: string; userAgent: string; address: string },
 ): Promise<{ token: string; personId: string; expiresAt: Date }> {
   const { records, clock, ids, settings } = context
-  const person = await records.people.byUsername(plainUsername(given.username).replaceAll('\u0000', ''))
-  nobodysHash ??= await hash(ids.secret())
-  const right = await verify(person?.passwordHash ?? nobodysHash, given.password)
-  if (!person || !person.passwordHash || !right) throw new Refusal('session.wrong_password')
-  if (person.closedAt) throw new Refusal('session.disabled')
+  const username = plainUsername(given.username).replaceAll('\u0000', '')
+  const person = await records.people.byUsername(username)
+  const audit = (action: string, after: Record<string, unknown> = {}) =>
+    records.audit.add({
+      at: clock.now(),
+      personId: person?.id ?? null,
+      via: 'password',
+      action,
+      subject: person ? `person ${person.username}` : 'an unknown account',
+      after: { address: given.address, ...after },
+    })
+  if (!(await checkPassword(context, { ...given, username, passwordHash: person?.passwordHash ?? null }))) {
+    await audit('sign-in refused', { reason: 'wrong password' })
+    throw new Refusal('session.wrong_password')
+  }
+  if (!person || person.closedAt) {
+    await audit('sign-in refused', { reason: 'account closed' })
+    throw new Refusal('session.disabled')
+  }
 
   const now = clock.now()
   const token = ids.secret()
@@ -34,6 +41,7 @@ export async function signIn(
     expiresAt,
     userAgent: given.userAgent.replaceAll('\u0000', '').slice(0, 300),
   })
+  await audit('sign in')
   return { token, personId: person.id, expiresAt }
 }
 
@@ -46,14 +54,16 @@ export async function signOut(context: Context, actor: Actor): Promise<void> {
 export async function changePassword(
   context: Context,
   actor: Actor,
-  given: { present: string; wanted: string },
+  given: { present: string; wanted: string; address: string },
 ): Promise<void> {
   const person = await context.records.people.byId(actor.id)
-  if (!person?.passwordHash || !(await verify(person.passwordHash, given.present)))
+  const passwordHash = person?.passwordHash ?? null
+  const { username } = actor
+  if (!(await checkPassword(context, { username, password: given.present, passwordHash, address: given.address })))
     throw new Refusal('person.wrong_password')
-  const passwordHash = await hash(given.wanted)
+  const newHash = await hashPassword(given.wanted)
   await context.records.transaction(async (records) => {
-    await records.people.update(actor.id, { passwordHash })
+    await records.people.update(actor.id, { passwordHash: newHash })
     await records.signIns.endSessions(actor.id, actor.viaId)
     await records.audit.add({
       at: context.clock.now(),

@@ -50,7 +50,8 @@ export function toRefusal(error: unknown, request: FastifyRequest): Refusal {
 
 /** Answers problem JSON, or a page where a person's browser asked for one. */
 export function sendProblem(reply: FastifyReply, refusal: Refusal, requestId: string): FastifyReply {
-  if (refusal.status === 503) void reply.header('retry-after', '5')
+  const retryAfter = refusal.retryAfterSeconds ?? (refusal.status === 503 ? 5 : undefined)
+  if (retryAfter !== undefined) void reply.header('retry-after', String(retryAfter))
   if (refusal.status === 401) void reply.header('www-authenticate', 'Bearer')
   return reply
     .code(ERRORS[refusal.code].status)

@@ -19,6 +19,7 @@ import { contentHandlers } from './api/content.js'
 import { registerFileLinks, registerFiles } from './api/files.js'
 import { registerConsole } from './console.js'
 import { registerHealth, registerMetrics } from './health.js'
+import { registerJsonBodies } from './json-body.js'
 import { placeHandlers } from './api/places.js'
 import { connectionHandlers } from './api/connections.js'
 import { diagnosisHandlers } from './api/diagnosis.js'
@@ -55,7 +56,10 @@ export async function createServer({ context, database, consoleFolder, sound }: 
   const app = fastify({
     loggerInstance: context.log,
     logController: new LogController({ disableRequestLogging: true }),
-    trustProxy: settings.trustProxy,
+    // A count means proxies, from the right: the left end of the header is the client's own to write.
+    trustProxy: Array.isArray(settings.trustProxy)
+      ? settings.trustProxy
+      : (_, hop) => hop < Number(settings.trustProxy),
     bodyLimit: BODY_LIMIT,
     // A HEAD request must not count as a launch.
     exposeHeadRoutes: false,
@@ -74,7 +78,14 @@ export async function createServer({ context, database, consoleFolder, sound }: 
       : sendProblem(reply, toRefusal(error, request), request.id),
   )
 
-  app.addHook('onRequest', (_, reply, done) => {
+  let isWarned = settings.trustProxy !== 0
+  app.addHook('onRequest', (request, reply, done) => {
+    if (!isWarned && request.headers['x-forwarded-for'] !== undefined) {
+      isWarned = true
+      context.log.warn(
+        'X-Forwarded-For arrives, but `trustProxy` is 0: everybody behind that proxy counts as one address',
+      )
+    }
     void reply.header('x-content-type-options', 'nosniff')
     if (secure) void reply.header('strict-transport-security', 'max-age=31536000; includeSubDomains')
     done()
@@ -124,6 +135,7 @@ async function registerSite(
     frameguard: false,
     referrerPolicy: { policy: 'same-origin' },
   })
+  registerJsonBodies(scope)
   await scope.register(cookie, { secret: context.keys.cookieKey })
   await scope.register(csrf, {
     cookieKey: 'bathyscribe_csrf',

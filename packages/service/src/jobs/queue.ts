@@ -13,6 +13,8 @@ const SOUNDING = 'sounding'
 const EXPIRY = 'expiry'
 const DIGESTS = 'digests'
 const DAY_MS = 24 * 3600_000
+/** So long an account is known where it signed in from. */
+const SIGN_IN_PLACE_DAYS = 180
 const STOP_WAIT_MS = 15_000
 
 export interface Jobs {
@@ -115,6 +117,8 @@ async function expireAll(context: Context, database: DataSource): Promise<void> 
   const gone = {
     nonces: await expire(database, 'nonce', now),
     sessions: await expire(database, 'session', now),
+    passwordMisses: await expire(database, 'password_miss', daysAgo(1)),
+    signInPlaces: await expire(database, 'sign_in_place', daysAgo(SIGN_IN_PLACE_DAYS)),
     invitations: await expire(database, 'invitation', daysAgo(1)),
     pickings: await expire(database, 'picking', daysAgo(30)),
     assignments: await context.records.assignments.purge(daysAgo(settings.undoDays)),

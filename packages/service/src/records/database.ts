@@ -19,6 +19,7 @@ import { SoundingsInDepth1773000000000 } from './migrations/10-soundings-in-dept
 import { WireInParts1774000000000 } from './migrations/11-wire-in-parts.js'
 import { LeanEnrolments1775000000000 } from './migrations/12-lean-enrolments.js'
 import { PeopleByIdentifier1776000000000 } from './migrations/13-people-by-identifier.js'
+import { GuardedSignIn1777000000000 } from './migrations/14-guarded-sign-in.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -34,6 +35,7 @@ const MIGRATIONS = [
   WireInParts1774000000000,
   LeanEnrolments1775000000000,
   PeopleByIdentifier1776000000000,
+  GuardedSignIn1777000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

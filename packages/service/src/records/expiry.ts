@@ -6,6 +6,8 @@ const AGEING = {
   wire_entry: 'at',
   audit_entry: 'at',
   session: 'expires_at',
+  password_miss: 'at',
+  sign_in_place: 'last_at',
   invitation: 'expires_at',
   picking: 'made_at',
   sounding_picture: 'at',

@@ -10,6 +10,7 @@ import { DigestRecords } from './digests.js'
 import { MenuRecords } from './menus.js'
 import { SecretRecords } from './secrets.js'
 import { poolOf } from './database.js'
+import { PasswordMissRecords } from './password-misses.js'
 import { PeopleRecords } from './people.js'
 import { ScoreHistoryRecords } from './score-history.js'
 import { ReconciliationRecords } from './reconciliations.js'
@@ -42,6 +43,7 @@ import { WireRecords } from './wire.js'
 export class Records {
   readonly people: PeopleRecords
   readonly signIns: SignInRecords
+  readonly passwordMisses: PasswordMissRecords
   readonly courses: CourseRecords
   readonly tools: ToolRecords
   readonly impact: ImpactRecords
@@ -76,6 +78,7 @@ export class Records {
   constructor(private readonly manager: EntityManager) {
     this.people = new PeopleRecords(manager)
     this.signIns = new SignInRecords(manager)
+    this.passwordMisses = new PasswordMissRecords(manager)
     this.courses = new CourseRecords(manager)
     this.tools = new ToolRecords(manager)
     this.impact = new ImpactRecords(manager)

@@ -50,6 +50,11 @@ export class SignInRecords {
     await this.manager.query(`insert into setup_code (code_hash, created_at) values ($1, $2)`, [hash, now])
   }
 
+  async isSetupCode(hash: Buffer): Promise<boolean> {
+    const [row] = await this.manager.query<unknown[]>(`select 1 from setup_code where code_hash = $1`, [hash])
+    return row !== undefined
+  }
+
   /** Uses up a set-up code; true for exactly one caller. */
   async useSetupCode(hash: Buffer): Promise<boolean> {
     const [rows] = await this.manager.query<[unknown[], number]>(

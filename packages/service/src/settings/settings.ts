@@ -10,6 +10,17 @@ const httpAddress = z.url({ protocol: /^https?$/ }).transform((text) => cutEnd(t
 const list = (item: z.ZodType<string>) =>
   z.preprocess((value) => (typeof value === 'string' ? value.split(/[\s,]+/).filter(Boolean) : value), z.array(item))
 
+/** `1`, or `10.0.0.0/8, 127.0.0.1`: a single address is a range of one. */
+function proxiesOf(value: unknown): unknown {
+  if (value === 'false' || value === false) return 0
+  if (typeof value !== 'string') return value
+  if (/^\d+$/.test(value)) return Number(value)
+  return value
+    .split(/[\s,]+/)
+    .filter(Boolean)
+    .map((one) => (one.includes('/') ? one : `${one}/${one.includes(':') ? 128 : 32}`))
+}
+
 /** Every setting, with meaning, unit, range and default. The environment's name is `BATHYSCRIBE_` and the key in capitals. */
 export const Settings = z.strictObject({
   publicUrl: httpAddress.describe(
@@ -66,8 +77,17 @@ export const Settings = z.strictObject({
   mailFrom: z.string().max(300).default('').describe('sender of digests; the contact address unless given'),
   mailHour: z.coerce.number().int().min(0).max(23).default(6).describe('hour at which digests are sent; UTC, 0 to 23'),
   trustProxy: z
-    .preprocess((v) => (v === 'true' ? true : v === 'false' ? false : v), z.boolean().default(false))
-    .describe('take the client address from X-Forwarded-For, when a reverse proxy sets it'),
+    .preprocess(
+      proxiesOf,
+      z.union(
+        [z.number().int().min(0).max(10), z.array(z.union([z.cidrv4(), z.cidrv6()])).min(1)],
+        'is neither a number of proxies nor a list of their ranges',
+      ),
+    )
+    .default(0)
+    .describe(
+      'how many reverse proxies stand in front, or their address ranges: so many entries of X-Forwarded-For are believed, from the right; 0 for none',
+    ),
   outgoingAllow: list(z.union([z.cidrv4(), z.cidrv6()]))
     .default([])
     .describe('private address ranges that may be called, such as 127.0.0.0/8'),

@@ -2,7 +2,6 @@ import type { ExplainedMessage, PastedMessage } from '@bathyscribe/contract'
 import {
   compareMessages,
   diagnoseClock,
-  diagnoseSignature,
   diagnoseToken,
   isOurs,
   kindOfToken,
@@ -198,7 +197,7 @@ async function explainForm(context: Context, courses: string[] | null, pasted: O
       }),
     }
   }
-  const found = diagnoseSignature({
+  const found = await context.workers.diagnoseSignature({
     request,
     signature: oauth.signature,
     signatureMethod: oauth.signatureMethod,

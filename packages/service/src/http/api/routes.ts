@@ -19,14 +19,8 @@ export interface Call<N extends OperationName> {
 export type Handler<N extends OperationName> = (call: Call<N>) => Promise<CallAnswer<N>>
 export type Handlers = { [N in OperationName]: Handler<N> }
 
-// By address and name: a whole campus may come from one address, and one name is not to be guessed at from it.
-const SIGN_IN_LIMIT = {
-  max: 10,
-  timeWindow: '1 minute',
-  hook: 'preHandler' as const,
-  keyGenerator: (request: FastifyRequest) =>
-    `${request.ip} ${String((request.body as { username?: unknown } | undefined)?.username ?? '')}`,
-}
+// Setting up is done once; who tries more often than this from one place has no code.
+const SET_UP_LIMIT = { max: 10, timeWindow: '1 minute', hook: 'onRequest' as const }
 // It says whether a secret fits a signature, so nobody shall try many.
 const EXPLAIN_LIMIT = {
   max: 60,
@@ -36,8 +30,7 @@ const EXPLAIN_LIMIT = {
 }
 // Whole files come as text in these.
 const FILE_LIMIT = 6 * 1024 * 1024
-const TAKES_FILES: readonly OperationName[] = ['reconcileScores', 'takeReconciled', 'importRoster', 'explainMessage']
-const LIMITED: readonly OperationName[] = ['signIn', 'setUp', 'changePassword']
+const TAKES_FILES: readonly OperationName[] = ['reconcileScores', 'takeReconciled', 'importRoster']
 
 /** Registers every call of the contract; the type of `handlers` sees to it that none is missing. */
 export function registerOperations(app: FastifyInstance, context: Context, handlers: Handlers): void {
@@ -59,14 +52,13 @@ export function registerOperations(app: FastifyInstance, context: Context, handl
         ...(operation.answer && { response: { [operation.status]: operation.answer } }),
       },
       ...(operation.bulky && { serializerCompiler: () => (answer: unknown) => JSON.stringify(answer) }),
-      config: LIMITED.includes(name)
-        ? { rateLimit: SIGN_IN_LIMIT }
-        : name === 'explainMessage'
-          ? { rateLimit: EXPLAIN_LIMIT }
-          : {},
-      // Who may call is decided before the body is looked at, so that strangers learn nothing from its faults.
-      preValidation: async (request, reply) => {
+      config:
+        name === 'setUp' ? { rateLimit: SET_UP_LIMIT } : name === 'explainMessage' ? { rateLimit: EXPLAIN_LIMIT } : {},
+      // Who may call is decided before the body is even read: strangers neither learn from its faults nor make us work.
+      onRequest: async (request, reply) => {
         request.caller = await admit(app, context, operation.access, request, reply)
+      },
+      preValidation: async (request) => {
         // Who says nothing gets what is usual; what has to be said is then named as missing.
         if (operation.body) request.body ??= {}
       },

@@ -35,7 +35,11 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
     setupState: async () => ({ needed: !(await records.people.hasAdministrator()) }),
     setUp: async ({ body }) => personView(await setUp(context, body)),
     signIn: async ({ body, request, reply }) => {
-      const { token, expiresAt } = await signIn(context, { ...body, userAgent: request.headers['user-agent'] ?? '' })
+      const { token, expiresAt } = await signIn(context, {
+        ...body,
+        userAgent: request.headers['user-agent'] ?? '',
+        address: request.ip,
+      })
       const actor = await context.statements.findSession(fingerprint(token))
       if (!actor) throw new Refusal('session.required')
       void reply.setCookie(SESSION_COOKIE, token, {
@@ -70,8 +74,8 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
       await records.signIns.endSession(caller.actor.id, params.id)
       return undefined
     },
-    changePassword: async ({ caller, body }) => {
-      await changePassword(context, caller.actor, body)
+    changePassword: async ({ caller, body, request }) => {
+      await changePassword(context, caller.actor, { ...body, address: request.ip })
       return undefined
     },
     listTokens: async ({ caller }) => ({ items: (await records.signIns.tokensOf(caller.actor.id)).map(tokenView) }),

@@ -1,0 +1,2 @@
+/** What the threads of the pool can be asked, by name. */
+export { diagnoseSignature } from '@bathyscribe/core/diagnosis'
