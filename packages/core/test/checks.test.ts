@@ -6,6 +6,7 @@ import {
   probeCredentials,
   proofLine,
   proofOf,
+  type Change,
   readReturn,
   worstVerdict,
   type Evidence,
@@ -23,9 +24,10 @@ const at = (minute: number): Evidence => ({
 })
 const told = (minute: number, statement: string) => ({ ...at(minute), statement })
 const facts: ProofFacts = {
+  now: at(30).at,
   registration: { state: 'enabled', hasSecret: true, evidence: at(0) },
-  link: { chosen: true, launchUrl: 'https://tool.example/launch', evidence: at(0), settingsChangedAt: at(0).at },
-  published: at(1),
+  link: { chosen: true, launchUrl: 'https://tool.example/launch', evidence: at(0), change: null, pointsChange: null },
+  published: { ...at(1), hidden: false, opensAt: null, closesAt: null },
   visit: null,
   launchProof: null,
   launchFailure: null,
@@ -33,6 +35,14 @@ const facts: ProofFacts = {
   score: null,
   scoreRefusal: null,
   recorded: null,
+}
+const changed = (what: Change['what'], minute: number): Change => ({ what, at: at(minute).at, by: 'Ingrid' })
+const published = (more: object) => ({ published: { ...facts.published!, ...more } })
+const WHOLE = {
+  visit: at(2),
+  launchProof: at(3),
+  score: told(3, '0.5'),
+  recorded: { ...at(3), agrees: true, statement: '' },
 }
 const line = (change: Partial<ProofFacts>) => proofLine(proofOf({ ...facts, ...change }))
 
@@ -50,8 +60,8 @@ describe('the proof', () => {
     ['refused once, proven since', { launchFailure: told(3, 'x'), launchProof: at(4) }, '●●●●○○'],
     [
       'refused, then mended but not tried since',
-      { launchFailure: told(3, 'x'), link: { ...facts.link, settingsChangedAt: at(4).at } },
-      '●●●○○○',
+      { launchFailure: told(3, 'x'), link: { ...facts.link, change: changed('tool_credentials', 4) } },
+      '●●●◐○○',
     ],
     ['a person came back with an error', { visit: at(2), launchComplaint: told(3, 'no class') }, '●●●▲○○'],
     ['an error, then opened again', { visit: at(4), launchComplaint: told(3, 'no class') }, '●●●●○○'],
@@ -75,8 +85,40 @@ describe('the proof', () => {
       { visit: at(2), score: told(3, '0.5'), recorded: { ...at(3), agrees: false, statement: '' } },
       '●●●●●✕',
     ],
+    ['a unit that is hidden', published({ hidden: true }), '●●▲○○○'],
+    ['a day that has not come', published({ opensAt: at(31).at }), '●●○○○○'],
+    ['a day that came', published({ opensAt: at(29).at }), '●●●○○○'],
+    ['a day that is over', published({ closesAt: at(29).at }), '●●▲○○○'],
+    ['another tool since', { ...WHOLE, link: { ...facts.link, change: changed('tool', 4) } }, '●●●◐◐◐'],
+    ['another tool before', { ...WHOLE, link: { ...facts.link, change: changed('tool', 1) } }, '●●●●●●'],
+    ['a change in the very moment', { ...WHOLE, link: { ...facts.link, change: changed('address', 3) } }, '●●●◐◐◐'],
+    [
+      'opened again since',
+      { ...WHOLE, visit: at(5), link: { ...facts.link, change: changed('content', 4) } },
+      '●●●●◐◐',
+    ],
+    ['other points since', { ...WHOLE, link: { ...facts.link, pointsChange: changed('points', 4) } }, '●●●●●◐'],
+    [
+      'other points, and a score since',
+      {
+        ...WHOLE,
+        recorded: { ...at(5), agrees: true, statement: '' },
+        link: { ...facts.link, pointsChange: changed('points', 4) },
+      },
+      '●●●●●●',
+    ],
   ])('of %s', (_, change, expected) => {
     expect(line(change)).toBe(expected)
+  })
+
+  it('says what was changed since, when and by whom, and keeps the evidence of before', () => {
+    const marks = proofOf({ ...facts, ...WHOLE, link: { ...facts.link, change: changed('tool_credentials', 4) } })
+    for (const mark of marks.slice(3)) {
+      expect(mark.change).toEqual({ what: 'tool_credentials', at: at(4).at, by: 'Ingrid' })
+      expect(mark.statement).toMatch(/^The tool’s key or secret changed since it was proven/)
+      expect(mark.evidence).not.toBeNull()
+    }
+    expect(marks.slice(0, 3).map((mark) => mark.change)).toEqual([null, null, null])
   })
 
   it('lights no mark without evidence that can be opened', () => {

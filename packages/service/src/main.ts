@@ -9,7 +9,7 @@ export { environmentName, readSettings, Settings, SettingsFault } from './settin
 /** Runs what migrations are missing, and makes the key file if there is none. @returns the names of those that were run */
 export async function migrateRecords(settings: Settings): Promise<string[]> {
   ensureKeyFile(settings.keyFile)
-  const database = createDatabase(settings)
+  const database = createDatabase(settings, 'none')
   await database.initialize()
   try {
     return await migrate(database, settings.databaseSchema)

@@ -15,8 +15,9 @@ import { soundOne, startJobs } from './jobs/queue.js'
 import { startSweeping } from './jobs/sweep.js'
 import { randomIds, systemClock, type Clock, type Ids } from './keys/ids.js'
 import { readKeys } from './keys/key-file.js'
+import { cancelAbandoned } from './records/abandoned.js'
 import { createChanges } from './records/changes.js'
-import { createDatabase, isMigrated, poolOf } from './records/database.js'
+import { createDatabase, createMessagePool, isMigrated, poolOf } from './records/database.js'
 import { createStatements, Records } from './records/index.js'
 import { createKeyUses } from './records/statements/key-use.js'
 import type { Settings } from './settings/settings.js'
@@ -57,6 +58,9 @@ export async function startService(
     undo.push(() => database.destroy())
     if (!(await isMigrated(database)))
       throw new Error('The records are not up to date. Run `bathyscribe service migrate` first.')
+    const messages = createMessagePool(settings)
+    undo.push(() => messages.end())
+    cancelAbandoned(poolOf(database), messages)
     const outgoing = createOutgoing(settings)
     undo.push(() => outgoing.close())
     const browser = createBrowserFollower(settings, { assets: PAGE_ASSETS, form: formPage, stage: stagePage })
@@ -75,7 +79,7 @@ export async function startService(
     const context: Context = {
       workers,
       records,
-      statements: createStatements(database, () => clock.now()),
+      statements: createStatements(messages, () => clock.now()),
       outgoing,
       browser,
       changes,

@@ -28,7 +28,13 @@ export function state(word: string): string {
   return paint(VERDICT_TONES[word] ?? 'quiet', word.replaceAll('_', ' '))
 }
 
-const MARK_TONES: Record<MarkState, Tone> = { proven: 'good', not_yet: 'quiet', look: 'look', broken: 'bad' }
+const MARK_TONES: Record<MarkState, Tone> = {
+  proven: 'good',
+  changed: 'look',
+  not_yet: 'quiet',
+  look: 'look',
+  broken: 'bad',
+}
 
 /** The proof line, `●●●●▲○`, each mark in its colour. */
 export function proofLine(marks: readonly { state: MarkState }[]): string {

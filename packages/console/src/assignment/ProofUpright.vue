@@ -5,7 +5,13 @@ import MomentText from '../parts/MomentText.vue'
 
 /** The proof, large and upright, each mark with the evidence that lights or breaks it. */
 const { marks } = defineProps<{ marks: Mark[] }>()
-const WORDS = { proven: 'proven', not_yet: 'not yet', look: 'look here', broken: 'broken' }
+const WORDS = {
+  proven: 'proven',
+  changed: 'changed since',
+  not_yet: 'not yet',
+  look: 'look here',
+  broken: 'broken',
+}
 
 function linkOf({ kind, id }: NonNullable<Mark['evidence']>): string | undefined {
   if (kind === 'wire') return `/wire/${id}`
@@ -22,8 +28,14 @@ const NOUNS = { wire: 'wire entry', sounding: 'sounding', registration: 'registr
       <div>
         <strong class="name">{{ mark.name }}</strong> <span class="quiet">{{ WORDS[mark.state] }}</span>
         <div class="statement">{{ mark.statement }}</div>
+        <div v-if="mark.change" class="small change">
+          Changed <MomentText :at="mark.change.at" /><template v-if="mark.change.by">
+            by <bdi>{{ mark.change.by }}</bdi></template
+          >
+        </div>
         <div v-if="mark.evidence" class="quiet small">
-          <MomentText :at="mark.evidence.at" /><template v-if="mark.evidence.person"
+          <template v-if="mark.change">Proven before: </template><MomentText :at="mark.evidence.at" /><template
+            v-if="mark.evidence.person"
             >, <bdi>{{ mark.evidence.person }}</bdi></template
           >,
           <RouterLink v-if="linkOf(mark.evidence)" :to="linkOf(mark.evidence)!"
@@ -61,6 +73,9 @@ const NOUNS = { wire: 'wire entry', sounding: 'sounding', registration: 'registr
 }
 .upright .name {
   text-transform: capitalize;
+}
+.upright .change {
+  color: var(--tide);
 }
 .upright .statement {
   overflow-wrap: anywhere;

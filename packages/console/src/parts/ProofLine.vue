@@ -5,7 +5,13 @@ import MarkShape from './MarkShape.vue'
 
 /** The proof line: six marks on one line, the same everywhere. */
 const { marks } = defineProps<{ marks: readonly Pick<Mark, 'name' | 'state' | 'statement'>[] }>()
-const WORDS = { proven: 'proven', not_yet: 'not yet', look: 'look here', broken: 'broken' }
+const WORDS = {
+  proven: 'proven',
+  changed: 'changed since',
+  not_yet: 'not yet',
+  look: 'look here',
+  broken: 'broken',
+}
 const spoken = computed(() => marks.map((mark) => `${mark.name}: ${WORDS[mark.state]}`).join(', '))
 </script>
 

@@ -110,6 +110,12 @@ export const PEOPLE_ERRORS = {
     'Read what it said; the administrator checks its address, name and password.',
   ),
   'setting.unknown': kind(400, 'The configuration has a fault.', 'Mend every fault that is listed, then start again.'),
+  'request.cut_off': kind(400, 'The request broke off before its end.', 'Send it again.'),
+  'service.too_slow': kind(
+    503,
+    'This took longer than one request may.',
+    'Ask for less: name a course, a tool or a shorter time; then try again.',
+  ),
   'service.busy': kind(503, 'There is more to do at once than can be done.', 'Try again in a few seconds.'),
   'service.database_unavailable': kind(
     503,

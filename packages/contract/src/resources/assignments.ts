@@ -1,4 +1,4 @@
-import { MARK_STATES, MARKS } from '@bathyscribe/core/checks'
+import { MARK_STATES, MARKS, PROVEN_UNDER, type ProvenUnder } from '@bathyscribe/core/checks'
 import { SAID_FIELDS } from '@bathyscribe/core/content'
 import { COUNTING, WORK_STATES } from '@bathyscribe/core/scores'
 import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
@@ -32,6 +32,14 @@ export const Mark = z.object({
       person: z.string().nullable(),
     })
     .nullable(),
+  change: z
+    .object({
+      what: z.enum(Object.keys(PROVEN_UNDER) as [ProvenUnder, ...ProvenUnder[]]),
+      at: Moment,
+      by: z.string().nullable(),
+    })
+    .nullable()
+    .describe('what was changed since it was proven; null unless the state is `changed`'),
 })
 export type Mark = z.infer<typeof Mark>
 

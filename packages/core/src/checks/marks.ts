@@ -2,11 +2,18 @@
 export const MARKS = ['registered', 'linked', 'published', 'launched', 'scored', 'recorded'] as const
 export type MarkName = (typeof MARKS)[number]
 
-export const MARK_STATES = ['proven', 'not_yet', 'look', 'broken'] as const
+/** `changed`: proven once, under other settings than today's. */
+export const MARK_STATES = ['proven', 'changed', 'not_yet', 'look', 'broken'] as const
 export type MarkState = (typeof MARK_STATES)[number]
 
 /** One character a state, the same wherever a proof line is written as text. */
-export const MARK_SIGNS: Record<MarkState, string> = { proven: '●', not_yet: '○', look: '▲', broken: '✕' }
+export const MARK_SIGNS: Record<MarkState, string> = {
+  proven: '●',
+  changed: '◐',
+  not_yet: '○',
+  look: '▲',
+  broken: '✕',
+}
 
 /** What proves or breaks a mark: one thing that can be opened. */
 export interface Evidence {
@@ -17,23 +24,60 @@ export interface Evidence {
   person: string | null
 }
 
+/** What of a link or its tool can be changed so that what was seen before says nothing of what is now. */
+export const PROVEN_UNDER = {
+  tool: 'the tool',
+  tool_address: 'the tool’s addresses',
+  tool_launch_address: 'the tool’s launch address',
+  tool_credentials: 'the tool’s key or secret',
+  tool_version: 'the tool’s LTI version',
+  tool_parameters: 'the tool’s custom parameters',
+  address: 'the launch address',
+  parameters: 'the custom parameters',
+  content: 'the content',
+  points: 'the points',
+  settings: 'the settings',
+} as const
+export type ProvenUnder = keyof typeof PROVEN_UNDER
+
+/** A change since which nothing was proven yet. */
+export interface Change {
+  what: ProvenUnder
+  at: Date
+  /** Who made it, by name; null where that is not known. */
+  by: string | null
+}
+
 export interface Mark {
   name: MarkName
   state: MarkState
   statement: string
   evidence: Evidence | null
+  /** What was changed after the evidence; null unless the state is `changed`. */
+  change: Change | null
 }
 
 /** Everything that is known of one assignment's way, as read from the records. */
 export interface ProofFacts {
+  /** When the facts were read. */
+  now: Date
   registration: {
     state: 'draft' | 'waiting' | 'enabled' | 'suspended' | 'retired' | 'deleted'
     hasSecret: boolean
     evidence: Evidence
   }
   /** `chosen` is false as long as the tool still asks an instructor at the first launch what the link leads to. */
-  link: { launchUrl: string | null; chosen: boolean; evidence: Evidence; settingsChangedAt: Date }
-  published: Evidence | null
+  link: {
+    launchUrl: string | null
+    chosen: boolean
+    evidence: Evidence
+    /** The last change of what a launch depends on; null where there was none since it was made. */
+    change: Change | null
+    /** The last change of the points. */
+    pointsChange: Change | null
+  }
+  /** `hidden`: the unit it stands in is not published. Opens and closes as learners are let in; null for no limit. */
+  published: (Evidence & { hidden: boolean; opensAt: Date | null; closesAt: Date | null }) | null
   /** The last launch that was sent to the tool for a person, in a browser. */
   visit: Evidence | null
   /** The last time the tool plainly took a launch: a sounding saw it answer, or it returned a score for one who entered. */
@@ -48,7 +92,8 @@ export interface ProofFacts {
   recorded: (Evidence & { agrees: boolean; statement: string }) | null
 }
 
-type Judge = (facts: ProofFacts) => Omit<Mark, 'name'>
+type Judged = Omit<Mark, 'name' | 'change'> & { change?: Change | null }
+type Judge = (facts: ProofFacts) => Judged
 
 const JUDGES: Record<MarkName, Judge> = {
   registered: ({ registration: { state, hasSecret, evidence } }) => {
@@ -70,42 +115,81 @@ const JUDGES: Record<MarkName, Judge> = {
           evidence: null,
         }
       : { state: 'proven', statement: `Leads to ${link.launchUrl}`, evidence: link.evidence },
-  published: ({ published }) =>
-    published
-      ? { state: 'proven', statement: 'Learners can see it.', evidence: published }
-      : { state: 'not_yet', statement: 'A draft: learners cannot see it yet.', evidence: null },
+  published: ({ published, now }) => {
+    if (!published) return { state: 'not_yet', statement: 'A draft: learners cannot see it yet.', evidence: null }
+    const { hidden, opensAt, closesAt } = published
+    if (hidden) return { state: 'look', statement: 'Its unit is hidden: learners cannot see it.', evidence: published }
+    if (opensAt && opensAt > now)
+      return {
+        state: 'not_yet',
+        statement: `Published; learners can open it from ${inWords(opensAt)}.`,
+        evidence: null,
+      }
+    if (closesAt && closesAt <= now)
+      return { state: 'look', statement: `Closed to learners since ${inWords(closesAt)}.`, evidence: published }
+    return { state: 'proven', statement: 'Learners can open it.', evidence: published }
+  },
   launched: (facts) => {
     const { launchFailure, launchComplaint, launchProof, visit, link } = facts
     if (launchFailure && !isAfter(launchProof, launchFailure)) {
-      return link.settingsChangedAt > launchFailure.at
-        ? { state: 'not_yet', statement: 'Changed since its last launch failed; not tried since.', evidence: null }
+      return link.change && link.change.at > launchFailure.at
+        ? {
+            state: 'changed',
+            statement: `Its last launch failed; ${PROVEN_UNDER[link.change.what]} changed since, and it was not tried again.`,
+            evidence: launchFailure,
+            change: link.change,
+          }
         : { state: 'broken', statement: launchFailure.statement, evidence: launchFailure }
     }
     if (launchComplaint && !isAfter(launchProof, launchComplaint) && !isAfter(visit, launchComplaint))
       return { state: 'look', statement: `The tool said: ${launchComplaint.statement}`, evidence: launchComplaint }
     if (launchProof && !isAfter(visit, launchProof))
-      return { state: 'proven', statement: 'The tool took the launch and answered.', evidence: launchProof }
-    if (visit) return { state: 'proven', statement: 'Opened; the tool returned no error.', evidence: visit }
+      return stillProven(link.change, 'The tool took the launch and answered.', launchProof)
+    if (visit) return stillProven(link.change, 'Opened; the tool returned no error.', visit)
     return { state: 'not_yet', statement: 'Nobody has opened it yet.', evidence: null }
   },
-  scored: ({ score, scoreRefusal }) => {
+  scored: ({ score, scoreRefusal, link }) => {
     if (scoreRefusal && !isAfter(score, scoreRefusal))
       return { state: 'look', statement: `A score was refused: ${scoreRefusal.statement}`, evidence: scoreRefusal }
-    if (score) return { state: 'proven', statement: score.statement, evidence: score }
+    if (score) return stillProven(link.change, score.statement, score)
     return { state: 'not_yet', statement: 'The tool has sent no score yet.', evidence: null }
   },
-  recorded: ({ recorded }) =>
-    recorded
-      ? { state: recorded.agrees ? 'proven' : 'broken', statement: recorded.statement, evidence: recorded }
-      : { state: 'not_yet', statement: 'Nothing stands in the gradebook yet.', evidence: null },
+  recorded: ({ recorded, link }) => {
+    if (!recorded) return { state: 'not_yet', statement: 'Nothing stands in the gradebook yet.', evidence: null }
+    if (!recorded.agrees) return { state: 'broken', statement: recorded.statement, evidence: recorded }
+    const { change, pointsChange } = link
+    const last =
+      change && pointsChange ? (change.at > pointsChange.at ? change : pointsChange) : (change ?? pointsChange)
+    return stillProven(last, recorded.statement, recorded)
+  },
+}
+
+/** What was seen is proof as long as nothing it depends on was changed after it. */
+function stillProven(change: Change | null, statement: string, evidence: Evidence): Judged {
+  return change && change.at >= evidence.at
+    ? {
+        state: 'changed',
+        statement: `${sentence(PROVEN_UNDER[change.what])} changed since it was proven; nothing has shown yet that it still works.`,
+        evidence,
+        change,
+      }
+    : { state: 'proven', statement, evidence }
+}
+
+function sentence(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1)
+}
+
+function inWords(at: Date): string {
+  return `${at.toISOString().slice(0, 16).replace('T', ' ')} UTC`
 }
 
 /** Judges the six marks. Every proven or broken mark carries the evidence for it. */
 export function proofOf(facts: ProofFacts): Mark[] {
   return MARKS.map((name) => {
-    const { state, statement, evidence } = JUDGES[name](facts)
+    const { state, statement, evidence, change = null } = JUDGES[name](facts)
     const slim = evidence && { kind: evidence.kind, id: evidence.id, at: evidence.at, person: evidence.person }
-    return { name, state, statement, evidence: slim }
+    return { name, state, statement, evidence: slim, change }
   })
 }
 

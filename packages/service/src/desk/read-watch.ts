@@ -5,6 +5,7 @@ import type { Context } from './context.js'
 import { soundingView, markView } from './views.js'
 
 const HOUR_MS = 3600_000
+const UNPROVEN_SHOWN = 12
 /** How far back work without a score is looked for. */
 const UNSCORED_DAYS = 60
 /** How long a tool may say nothing while people enter it. */
@@ -16,9 +17,8 @@ export async function readWatch(context: Context, actor: Seer): Promise<Watch> {
   const { records, clock } = context
   const courses = await requireTeaching(records, actor)
   const now = clock.now()
-  const [unproven, publishedCount, refusals, soundings, perHour, approvals, entries, scores] = await Promise.all([
-    records.assignments.unproven(courses, 200),
-    records.assignments.publishedCount(courses),
+  const [proof, refusals, soundings, perHour, approvals, entries, scores] = await Promise.all([
+    records.assignments.proofOfPublished(courses, UNPROVEN_SHOWN),
     records.wire.refusals(new Date(now.getTime() - REFUSALS_SINCE_MS), courses, 20),
     records.soundings.lastFailing(courses, 8),
     records.scores.perHour(new Date(now.getTime() - 24 * HOUR_MS), courses),
@@ -27,13 +27,13 @@ export async function readWatch(context: Context, actor: Seer): Promise<Watch> {
     scoreTrouble(context, courses, now),
   ])
   return {
-    unproven: unproven.slice(0, 12).map((assignment) => {
-      const proof = proofOf(assignment.facts)
+    unproven: proof.first.map((assignment) => {
+      const marks = proofOf(assignment.facts)
       const { id, slug, title, course, tool } = assignment
-      return { id, slug, title, course, tool, proof: proof.map(markView), nextAct: nextAct(proof) }
+      return { id, slug, title, course, tool, proof: marks.map(markView), nextAct: nextAct(marks) }
     }),
-    unprovenCount: unproven.length,
-    publishedCount,
+    unprovenCount: proof.unproven,
+    publishedCount: proof.published,
     refusals: refusals.map((group) => ({ ...group, lastAt: group.lastAt.toISOString(), ...explainCode(group.code) })),
     approvals: approvals.map(({ id, slug, name, state, course, what, since }) => ({
       tool: { id, slug, name, state },
@@ -83,8 +83,10 @@ async function scoreTrouble({ records }: Context, courses: string[] | null, now:
 export function nextAct(proof: readonly Mark[]): string {
   const open =
     proof.find((mark) => mark.state === 'broken' || mark.state === 'look') ??
+    proof.find((mark) => mark.state === 'changed') ??
     proof.find((mark) => mark.state === 'not_yet')
   if (!open) return 'Nothing to do: proven all the way.'
+  if (open.state === 'changed') return `${open.statement} Run a sounding.`
   if (open.state !== 'not_yet') return open.statement
   return NEXT[open.name]
 }

@@ -64,7 +64,11 @@ export function courseView(
 }
 
 export function markView(mark: Mark): MarkAnswer {
-  return { ...mark, evidence: mark.evidence && { ...mark.evidence, at: mark.evidence.at.toISOString() } }
+  return {
+    ...mark,
+    evidence: mark.evidence && { ...mark.evidence, at: mark.evidence.at.toISOString() },
+    change: mark.change && { ...mark.change, at: mark.change.at.toISOString() },
+  }
 }
 
 export function assignmentView(assignment: AssignmentSummary): Assignment {

@@ -3,7 +3,7 @@ import type { FastifyInstance } from 'fastify'
 import { collectDefaultMetrics, Counter, Histogram, Registry } from 'prom-client'
 import type { DataSource } from 'typeorm'
 import type { Context } from '../desk/context.js'
-import { isMigrated } from '../records/database.js'
+import { isMigrated, isWritable } from '../records/database.js'
 import { findActor } from './caller.js'
 
 /** `/healthz`: the process lives. `/readyz`: it can serve. Begins to count what `/metrics` says. @returns what was counted */
@@ -40,6 +40,7 @@ export function registerHealth(app: FastifyInstance, context: Context, database:
   app.get('/readyz', { schema: { hide: true } }, async () => {
     if (!(await isMigrated(database)))
       throw new Refusal('service.database_unavailable', 'migrations are missing: run `bathyscribe service migrate`')
+    if (!(await isWritable(database))) throw new Refusal('service.database_unavailable', 'nothing can be written')
     return { status: 'ready' }
   })
   return registry

@@ -1,7 +1,8 @@
 import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
 import type { FastifyError, FastifyReply, FastifyRequest } from 'fastify'
 import { hasZodFastifySchemaValidationErrors, isResponseSerializationError } from 'fastify-type-provider-zod'
-import { isReferenceLost, isUnavailable, isUnstorable } from '../records/database.js'
+import { Abandoned } from '../records/abandoned.js'
+import { isLocked, isReferenceLost, isTooSlow, isUnavailable, isUnstorable } from '../records/database.js'
 
 const FASTIFY_CODES: Record<string, ErrorCode> = {
   FST_ERR_CTP_BODY_TOO_LARGE: 'request.too_large',
@@ -30,6 +31,10 @@ export function toRefusal(error: unknown, request: FastifyRequest): Refusal {
       faults,
     )
   }
+  if (request.raw.destroyed && isCutOff(error)) return new Refusal('request.cut_off')
+  if (error instanceof Abandoned) return new Refusal('request.cut_off')
+  if (isTooSlow(error)) return new Refusal('service.too_slow')
+  if (isLocked(error)) return new Refusal('service.busy')
   if (isUnavailable(error)) {
     request.log.warn({ reason: (error as Error).message }, 'records out of reach')
     return new Refusal('service.database_unavailable')
@@ -46,6 +51,12 @@ export function toRefusal(error: unknown, request: FastifyRequest): Refusal {
     return new Refusal('request.invalid')
   request.log.error({ err: error }, 'our own fault')
   return new Refusal('service.fault')
+}
+
+/** Whether the caller hung up while sending: no fault of the records, though the error looks like one. */
+function isCutOff(error: unknown): boolean {
+  const { code, message } = error as { code?: string; message?: string }
+  return message === 'aborted' || code === 'ECONNRESET' || code === 'ERR_STREAM_PREMATURE_CLOSE'
 }
 
 /** Answers problem JSON, or a page where a person's browser asked for one. */

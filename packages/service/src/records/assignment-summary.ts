@@ -1,5 +1,5 @@
 import { ERRORS, type Audience, type ErrorCode, type ToolState } from '@bathyscribe/contract'
-import type { Evidence, ProofFacts } from '@bathyscribe/core/checks'
+import type { Change, Evidence, ProofFacts, ProvenUnder } from '@bathyscribe/core/checks'
 import { pointsOf, sameNumber, type Counting } from '@bathyscribe/core/scores'
 import type { AssignmentRecord } from './entities/courses.js'
 import { RELEASED_TO } from './statements/audience.js'
@@ -24,7 +24,13 @@ interface EvidenceJson {
   person: string | null
   statement?: string
 }
+interface ChangeJson {
+  what: ProvenUnder
+  at: string
+  by: string | null
+}
 export interface SummaryRow extends Omit<AssignmentSummary, 'facts'> {
+  now: Date
   hasSecret: boolean
   chosen: boolean
   toolAt: Date
@@ -33,6 +39,8 @@ export interface SummaryRow extends Omit<AssignmentSummary, 'facts'> {
   scored: EvidenceJson | null
   recorded: EvidenceJson | null
   failure: EvidenceJson | null
+  change: ChangeJson | null
+  pointsChange: ChangeJson | null
   complaint: EvidenceJson | null
   score:
     | (EvidenceJson & {
@@ -53,6 +61,17 @@ const launchEvidence = (
 ) => `(select json_build_object('kind', l.evidence_kind, 'id', l.evidence_id, 'at', l.at, 'person', l.person_name,
     'statement', l.statement) from launch_evidence l where l.assignment_id = a.id and l.kind = '${kind}')`
 
+/** A change with who made it, as far as the audit of the same act says so. */
+const changeOf = (
+  of: string,
+) => `(select json_build_object('what', d.what, 'at', d.at, 'by', (select p.full_name from audit_entry x join person p on p.id = x.person_id
+    where x.xact = d.xact and x.at between d.at - interval '1 minute' and d.at + interval '1 minute' order by x.id limit 1)) from ${of} d)`
+const NEWEST = 'order by d.at desc, d.id desc limit 1'
+/** What a launch of \`a\` depends on and was changed last, of the link itself or of its tool \`r\`. */
+const LAST_CHANGE = `(select * from ((select d.* from proof_change d where d.assignment_id = a.id and d.what <> 'points' ${NEWEST}) union all
+    (select d.* from proof_change d where d.registration_id = a.registration_id and (a.launch_url is null or d.what <> 'tool_launch_address') ${NEWEST})) d ${NEWEST})`
+const LAST_POINTS = `(select d.* from proof_change d where d.assignment_id = a.id and d.what = 'points' ${NEWEST})`
+
 const AUDIENCE = `json_build_object(
     'groups', coalesce((select json_agg(json_build_object('id', g.id, 'name', s.name || ': ' || g.name,
       'members', (select count(*)::int from group_member m where m.group_id = g.id)) order by s.name, g.position)
@@ -63,7 +82,7 @@ const AUDIENCE = `json_build_object(
 
 // One query for any number of assignments: each lateral part reads one row by an index.
 export const SUMMARY = `
-select a.id, a.course_id as "courseId", a.registration_id as "registrationId", a.slug, a.title, a.instructions, a.points,
+select now() as now, a.id, a.course_id as "courseId", a.registration_id as "registrationId", a.slug, a.title, a.instructions, a.points,
   a.category_id as "categoryId", a.state, a.document_target as "documentTarget", a.launch_url as "launchUrl",
   a.custom_parameters as "customParameters", a.resource_link_id as "resourceLinkId", a.revision, a.position,
   a.counted, a.counting, a.released, a.reviewable, a.opens_at as "opensAt", a.due_at as "dueAt", a.closes_at as "closesAt", a.attempts, a.for_everyone as "forEveryone", a.content,
@@ -81,6 +100,7 @@ select a.id, a.course_id as "courseId", a.registration_id as "registrationId", a
   (select json_build_object('id', v.last_wire_id::text, 'at', v.last_at, 'person', p.full_name) from visit v
     left join person p on p.id = v.person_id where v.assignment_id = a.id order by v.last_at desc limit 1) as visit,
   ${launchEvidence('proof')} as proof, ${launchEvidence('scored')} as scored, ${launchEvidence('recorded')} as recorded, ${launchEvidence('failure')} as failure, ${launchEvidence('complaint')} as complaint,
+  ${changeOf(LAST_CHANGE)} as change, ${changeOf(LAST_POINTS)} as "pointsChange",
   last.score, last.standing,
   (select json_build_object('id', s.wire_entry_id::text, 'at', s.at, 'person', p.full_name, 'sent', s.sent, 'code', s.code) from score s
     left join person p on p.id = s.person_id where s.assignment_id = a.id and s.outcome = 'refused' order by s.id desc limit 1) as refusal
@@ -92,8 +112,9 @@ left join lateral (
       'fraction', s.fraction::text, 'points', s.points::text,
       'visited', exists (select 1 from visit v where v.assignment_id = a.id and v.person_id = s.person_id)) as score,
     json_build_object('fraction', res.fraction::text, 'points', res.points::text, 'counting', res.counting, 'overridden', res.overridden) as standing
-  from result res join score s on s.id = res.score_id left join person p on p.id = res.person_id
-  where res.assignment_id = a.id order by res.score_id desc limit 1
+  -- The newest first, then its score: joined the other way round, the scores of all courses are walked.
+  from (select * from result where assignment_id = a.id and score_id is not null order by score_id desc limit 1 offset 0) res
+  join score s on s.id = res.score_id left join person p on p.id = res.person_id
 ) last on true`
 
 /** What a summary's proof is judged by. */
@@ -109,6 +130,7 @@ export function toFacts(row: SummaryRow): ProofFacts {
   const launchProof =
     scoreProof && toldProof ? (scoreProof.at > toldProof.at ? scoreProof : toldProof) : (scoreProof ?? toldProof)
   return {
+    now: row.now,
     registration: {
       state: row.tool.state,
       hasSecret: row.hasSecret,
@@ -118,9 +140,19 @@ export function toFacts(row: SummaryRow): ProofFacts {
       launchUrl: row.effectiveLaunchUrl,
       chosen: row.chosen,
       evidence: { ...ofAssignment, at: row.settingsChangedAt },
-      settingsChangedAt: row.settingsChangedAt > row.toolAt ? row.settingsChangedAt : row.toolAt,
+      change: changed(row.change),
+      pointsChange: changed(row.pointsChange),
     },
-    published: row.publishedAt && row.state === 'published' ? { ...ofAssignment, at: row.publishedAt } : null,
+    published:
+      row.publishedAt && row.state === 'published'
+        ? {
+            ...ofAssignment,
+            at: row.publishedAt,
+            hidden: row.unit !== null && !row.unit.published,
+            opensAt: row.opensAt,
+            closesAt: row.closesAt,
+          }
+        : null,
     visit: evidence(row.visit),
     launchProof,
     launchFailure: told(row.failure),
@@ -146,6 +178,8 @@ export function toFacts(row: SummaryRow): ProofFacts {
     ),
   }
 }
+
+const changed = (json: ChangeJson | null): Change | null => json && { ...json, at: new Date(json.at) }
 
 function newer<T extends { at: Date }>(a: T | null, b: T | null): T | null {
   return a && b ? (a.at >= b.at ? a : b) : (a ?? b)

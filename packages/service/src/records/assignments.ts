@@ -1,6 +1,7 @@
 import { Refusal } from '@bathyscribe/contract'
 import type { Evidence } from '@bathyscribe/core/checks'
 import { In, type EntityManager } from 'typeorm'
+import { IS_PROVEN, PROOF_PARTS } from './proven.js'
 import { SUMMARY, toFacts, type AssignmentSummary, type SummaryRow } from './assignment-summary.js'
 import { AssignmentRecord } from './entities/courses.js'
 import { codeKey } from './courses.js'
@@ -201,26 +202,22 @@ export class AssignmentRecords {
     return found
   }
 
-  /** Published assignments without a result, or with trouble since; newest trouble first. */
-  async unproven(courseIds: readonly string[] | null, limit: number): Promise<AssignmentSummary[]> {
-    return this.summaries(
-      `where a.state = 'published' and ($1::text[] is null or a.course_id = any($1)) and (
-        last.score is null
-        or exists (select 1 from launch_evidence f where f.assignment_id = a.id and f.kind = 'failure'
-          and not exists (select 1 from launch_evidence g where g.assignment_id = a.id and g.kind = 'proof' and g.at > f.at))
-        or exists (select 1 from score s where s.assignment_id = a.id and s.outcome = 'refused'
-          and s.id > coalesce((select max(z.score_id) from result z where z.assignment_id = a.id), 0)))
-       order by a.updated_at desc, a.id limit $2`,
+  /** How many assignments are published, how many of them are not proven all the way, and the latest changed of those. */
+  async proofOfPublished(
+    courseIds: readonly string[] | null,
+    limit: number,
+  ): Promise<{ published: number; unproven: number; first: AssignmentSummary[] }> {
+    const [row] = await this.manager.query<[{ published: number; unproven: number; ids: string[] }]>(
+      `with judged as materialized (
+         select a.id, a.updated_at, ${IS_PROVEN} as proven from assignment a join registration r on r.id = a.registration_id ${PROOF_PARTS}
+         where a.state = 'published' and ($1::text[] is null or a.course_id = any($1)))
+       select count(*)::int as published, count(*) filter (where not proven)::int as unproven,
+         coalesce((select array_agg(x.id order by x.updated_at desc, x.id) from (select * from judged where not proven order by updated_at desc, id limit $2) x), '{}') as ids
+       from judged`,
       [courseIds, limit],
     )
-  }
-
-  async publishedCount(courseIds: readonly string[] | null): Promise<number> {
-    const [row] = await this.manager.query<{ n: number }[]>(
-      `select count(*)::int as n from assignment where state = 'published' and ($1::text[] is null or course_id = any($1))`,
-      [courseIds],
-    )
-    return row!.n
+    const first = row.ids.length === 0 ? [] : await this.summaries(`where a.id = any($1) order by a.updated_at desc, a.id`, [row.ids]) // prettier-ignore
+    return { published: row.published, unproven: row.unproven, first }
   }
 
   /** Notes the last sign of one kind that a launch works or not. */

@@ -1,4 +1,4 @@
-import type { Pool } from 'pg'
+import pg, { type Pool } from 'pg'
 import { DataSource } from 'typeorm'
 import type { Settings } from '../settings/settings.js'
 import { AssignmentRecord, CategoryRecord, CourseRecord } from './entities/courses.js'
@@ -19,7 +19,10 @@ import { SoundingsInDepth1773000000000 } from './migrations/10-soundings-in-dept
 import { WireInParts1774000000000 } from './migrations/11-wire-in-parts.js'
 import { LeanEnrolments1775000000000 } from './migrations/12-lean-enrolments.js'
 import { PeopleByIdentifier1776000000000 } from './migrations/13-people-by-identifier.js'
+import { WaitedTooLong } from './statements/gather.js'
 import { GuardedSignIn1777000000000 } from './migrations/14-guarded-sign-in.js'
+import { BoundedReading1778000000000 } from './migrations/15-bounded-reading.js'
+import { ProofThatAges1779000000000 } from './migrations/16-proof-that-ages.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -36,17 +39,56 @@ const MIGRATIONS = [
   LeanEnrolments1775000000000,
   PeopleByIdentifier1776000000000,
   GuardedSignIn1777000000000,
+  BoundedReading1778000000000,
+  ProofThatAges1779000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>
 
-/** The connection to the records, not opened yet. */
-export function createDatabase(settings: DatabaseSettings): DataSource {
+/** Longer than any page or import takes; what reads on behind it would only keep others waiting. */
+const STATEMENT_LIMIT_MS = 20_000
+/** What tools and browsers wait for is written in milliseconds; a row that is held is waited for so long, and then tried by itself. */
+const MESSAGE_LIMIT_MS = 5_000
+const MESSAGE_LOCK_MS = 120
+const CONNECT_LIMIT_MS = 5_000
+const MESSAGE_CONNECT_MS = 800
+
+/** Of the connections that a process may hold, those kept for launches and scores: reading can never use them up. */
+function shares({ databaseConnections }: DatabaseSettings): { messages: number; rest: number } {
+  const messages = Math.min(6, Math.max(1, Math.floor(databaseConnections / 2)))
+  return { messages, rest: Math.max(1, databaseConnections - messages) }
+}
+
+/** `jit`: small statements that are planned as dear ones would be compiled for longer than they run. */
+function options({ databaseSchema }: DatabaseSettings, limits: Record<string, number>): string {
+  const all = { search_path: databaseSchema, TimeZone: 'UTC', jit: 'off', ...limits }
+  return Object.entries(all)
+    .map(([name, value]) => `-c ${name}=${value}`)
+    .join(' ')
+}
+
+/** The connections of launches, scores, tokens and sign-ins: the few statements that are prepared by name. */
+export function createMessagePool(settings: DatabaseSettings): Pool {
+  const pool = new pg.Pool({
+    connectionString: settings.databaseUrl,
+    max: shares(settings).messages,
+    connectionTimeoutMillis: MESSAGE_CONNECT_MS,
+    application_name: 'bathyscribe messages',
+    keepAlive: true,
+    options: options(settings, { statement_timeout: MESSAGE_LIMIT_MS, lock_timeout: MESSAGE_LOCK_MS }),
+  })
+  // A lost idle connection is replaced on next use.
+  pool.on('error', () => undefined)
+  return pool
+}
+
+/** The connection to the records, not opened yet. @param limits `none` for migrations, which take as long as they take */
+export function createDatabase(settings: DatabaseSettings, limits: 'usual' | 'none' = 'usual'): DataSource {
   return new DataSource({
     type: 'postgres',
     url: settings.databaseUrl,
-    poolSize: settings.databaseConnections,
-    connectTimeoutMS: 5000,
+    poolSize: shares(settings).rest,
+    connectTimeoutMS: CONNECT_LIMIT_MS,
     applicationName: 'bathyscribe',
     entities: [
       PersonRecord,
@@ -70,13 +112,16 @@ export function createDatabase(settings: DatabaseSettings): DataSource {
     migrationsTableName: 'migration',
     migrationsTransactionMode: 'all',
     installExtensions: false,
-    extra: { options: `-c search_path=${settings.databaseSchema} -c TimeZone=UTC`, keepAlive: true },
+    extra: {
+      options: options(settings, limits === 'none' ? {} : { statement_timeout: STATEMENT_LIMIT_MS }),
+      keepAlive: true,
+    },
     // A lost idle connection is replaced on next use; the request that meets it is answered 503 by the error handler.
     poolErrorHandler: () => undefined,
   })
 }
 
-/** The pool below TypeORM, for the few statements of the busiest paths, which are prepared by name. */
+/** The pool below TypeORM, for what is no record: live changes, counts of key uses. */
 export function poolOf(database: DataSource): Pool {
   return (database.driver as unknown as { master: Pool }).master
 }
@@ -100,6 +145,17 @@ export async function isMigrated(database: DataSource): Promise<boolean> {
   await refuseNewerSchema(database)
   const done = await appliedMigrations(database)
   return MIGRATIONS.every((migration) => done.includes(migration.name))
+}
+
+/** Whether something can be written now: a full disk, a standby and a read-only database can all be read. */
+export async function isWritable(database: DataSource): Promise<boolean> {
+  try {
+    await database.query(`insert into pulse (id, at) values (1, now()) on conflict (id) do update set at = excluded.at`)
+    return true
+  } catch (error) {
+    if (isUnavailable(error) || isTooSlow(error)) return false
+    throw error
+  }
 }
 
 async function refuseNewerSchema(database: DataSource): Promise<void> {
@@ -127,10 +183,22 @@ export function isUnavailable(error: unknown): boolean {
     const code = String(
       (at as { code?: unknown }).code ?? (at as { driverError?: { code?: unknown } }).driverError?.code ?? '',
     )
-    if (/^(08|53|57P0)/.test(code) || SOCKET_CODES.has(code) || CONNECTION_LOST.test(at.message)) return true
+    // 25006: a standby that is not yet the new primary, or a database that was set read-only.
+    if (/^(08|53|57P0|25006)/.test(code) || SOCKET_CODES.has(code) || CONNECTION_LOST.test(at.message)) return true
+    if (at instanceof WaitedTooLong) return true
     if (at instanceof AggregateError && at.errors.some(isUnavailable)) return true
   }
   return false
+}
+
+/** Whether a statement waited for a row that somebody else holds, longer than it may. */
+export function isLocked(error: unknown): boolean {
+  return driverError(error).code === '55P03'
+}
+
+/** Whether a statement took longer than one may, or was given up because nobody waits for it any more. */
+export function isTooSlow(error: unknown): boolean {
+  return driverError(error).code === '57014'
 }
 
 /** Whether a value was sent that no text can hold (U+0000), which nothing that is kept can be found by. */

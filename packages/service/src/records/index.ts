@@ -1,4 +1,5 @@
-import type { DataSource, EntityManager } from 'typeorm'
+import type { Pool } from 'pg'
+import type { EntityManager } from 'typeorm'
 import { AssignmentRecords } from './assignments.js'
 import { AuditRecords } from './audit.js'
 import { CourseRecords } from './courses.js'
@@ -9,7 +10,6 @@ import { RehearsalRecords } from './rehearsals.js'
 import { DigestRecords } from './digests.js'
 import { MenuRecords } from './menus.js'
 import { SecretRecords } from './secrets.js'
-import { poolOf } from './database.js'
 import { PasswordMissRecords } from './password-misses.js'
 import { PeopleRecords } from './people.js'
 import { ScoreHistoryRecords } from './score-history.js'
@@ -118,8 +118,7 @@ export class Records {
 }
 
 /** The few statements of the busiest paths: prepared by name, gathered, outside of transactions. */
-export function createStatements(database: DataSource, now: () => Date) {
-  const pool = poolOf(database)
+export function createStatements(pool: Pool, now: () => Date) {
   return {
     findLink: linkFinder(pool),
     writeMessage: messageWriter(pool),

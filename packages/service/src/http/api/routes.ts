@@ -3,6 +3,7 @@ import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import type { z } from 'zod'
 import type { Context } from '../../desk/context.js'
+import { readFor } from '../../records/abandoned.js'
 import { admit, type Caller } from '../caller.js'
 
 type Parsed<S> = S extends z.ZodType ? z.output<S> : undefined
@@ -63,18 +64,28 @@ export function registerOperations(app: FastifyInstance, context: Context, handl
         if (operation.body) request.body ??= {}
       },
       handler: async (request, reply) => {
-        const answer = await handle({
+        const call = {
           params: request.params,
           query: request.query,
           body: request.body,
           caller: request.caller!,
           request,
           reply,
-        } as Call<OperationName>)
+        } as Call<OperationName>
+        const answer = await (operation.method === 'GET' ? readFor(untilGone(reply), () => handle(call)) : handle(call))
         return reply.code(operation.status).send(answer)
       },
     })
   }
+}
+
+/** Aborts when the caller hangs up before the answer. */
+function untilGone(reply: FastifyReply): AbortSignal {
+  const gone = new AbortController()
+  reply.raw.once('close', () => {
+    if (!reply.raw.writableFinished) gone.abort()
+  })
+  return gone.signal
 }
 
 declare module 'fastify' {

@@ -9,67 +9,152 @@ export interface GatherOptions<I> {
   most: number
   /** Statements on their way at once. */
   atOnce: number
-  /** Questions with a key in common never share a statement. */
+  /** Questions with a key in common never share a statement, nor are two of them on their way at once: order is kept. */
   keysOf?: (item: I) => readonly string[]
   /** Whether an error is worth asking each question again by itself (a bad row), or not (no connection). */
   splitOn?: (error: unknown) => boolean
+  /** Whether an error says that something held the statement up, and not that it was wrong. */
+  isHeldUp?: (error: unknown) => boolean
+  /** What holds a question up, if something does. Questions for the same go by themselves for a while, so that no other waits with them. */
+  heldBy?: (item: I) => string | undefined
+  /** So long a question waits at most until it leaves; then it is refused as `WaitedTooLong`. */
+  longestWaitMs?: number
+}
+
+/** There was more to do than could be done in time: nothing of it was done, and it can be asked again. */
+export class WaitedTooLong extends Error {
+  constructor() {
+    super('It could not be done in time, and was not begun.')
+  }
 }
 
 interface Waiting<I, O> {
   item: I
+  keys: readonly string[]
+  since: number
   resolve: (answer: O) => void
   reject: (error: unknown) => void
 }
 
+/** So long what held one question up keeps others for the same apart. */
+const APART_MS = 2000
+const MOST_APART = 1000
+
 /** @param run answers the items in their order, in one statement that is done as a whole or not at all. */
 export function gather<I, O>(run: (items: I[]) => Promise<O[]>, options: GatherOptions<I>): (item: I) => Promise<O> {
+  const longestWaitMs = options.longestWaitMs ?? Infinity
   let queue: Waiting<I, O>[] = []
   let onTheirWay = 0
-  let scheduled = false
+  let isApartOnItsWay = false
+  let isScheduled = false
+  let overdue: NodeJS.Timeout | undefined
+  const keysOnTheirWay = new Set<string>()
+  const apartUntil = new Map<string, number>()
 
   function schedule() {
-    if (scheduled || queue.length === 0 || onTheirWay >= options.atOnce) return
-    scheduled = true
+    if (isScheduled || queue.length === 0) return
+    if (onTheirWay >= options.atOnce) return refuseOverdueLater()
+    isScheduled = true
     setImmediate(() => {
-      scheduled = false
-      const batch = takeBatch()
+      isScheduled = false
+      const { batch, isApart } = takeBatch()
+      if (batch.length === 0) return refuseOverdueLater()
       onTheirWay++
+      if (isApart) isApartOnItsWay = true
       void answer(batch).finally(() => {
         onTheirWay--
+        if (isApart) isApartOnItsWay = false
+        for (const { keys } of batch) for (const key of keys) keysOnTheirWay.delete(key)
         schedule()
       })
       schedule()
     })
   }
 
-  function takeBatch(): Waiting<I, O>[] {
-    const taken: Waiting<I, O>[] = []
+  function takeBatch(): { batch: Waiting<I, O>[]; isApart: boolean } {
+    refuseOverdue()
+    const batch: Waiting<I, O>[] = []
     const left: Waiting<I, O>[] = []
     const seen = new Set<string>()
+    let isApart = false
     for (const one of queue) {
-      const keys = options.keysOf?.(one.item) ?? []
+      const apart = isKeptApart(one.item)
+      const fits = apart ? batch.length === 0 && !isApartOnItsWay : batch.length < options.most && !isApart
       // A key that had to wait holds back everything after it with that key: order is kept.
-      if (taken.length < options.most && !keys.some((key) => seen.has(key))) taken.push(one)
-      else left.push(one)
-      for (const key of keys) seen.add(key)
+      if (fits && !one.keys.some((key) => seen.has(key) || keysOnTheirWay.has(key))) {
+        batch.push(one)
+        isApart ||= apart
+      } else left.push(one)
+      for (const key of one.keys) seen.add(key)
     }
     queue = left
-    return taken
+    for (const { keys } of batch) for (const key of keys) keysOnTheirWay.add(key)
+    return { batch, isApart }
   }
 
   async function answer(batch: Waiting<I, O>[]): Promise<void> {
+    if (batch.length === 1) return answerOne(batch[0]!)
     try {
       const answers = await run(batch.map((one) => one.item))
       batch.forEach((one, i) => one.resolve(answers[i]!))
     } catch (error) {
-      if (batch.length > 1 && options.splitOn?.(error)) for (const one of batch) await answer([one])
+      if (isHeldUp(error)) await Promise.all(batch.map(answerOne))
+      else if (options.splitOn?.(error)) for (const one of batch) await answerOne(one)
       else for (const one of batch) one.reject(error)
     }
   }
 
+  /** What is held up is tried again as long as it may wait. */
+  async function answerOne(one: Waiting<I, O>): Promise<void> {
+    for (;;)
+      try {
+        const [only] = await run([one.item])
+        return one.resolve(only as O)
+      } catch (error) {
+        if (!isHeldUp(error)) return one.reject(error)
+        keepApart(one.item)
+        if (performance.now() - one.since >= longestWaitMs) return one.reject(new WaitedTooLong())
+      }
+  }
+
+  const isHeldUp = (error: unknown) => options.longestWaitMs !== undefined && (options.isHeldUp?.(error) ?? false)
+
+  function isKeptApart(item: I): boolean {
+    if (apartUntil.size === 0) return false
+    const name = options.heldBy?.(item)
+    return name !== undefined && (apartUntil.get(name) ?? 0) > performance.now()
+  }
+
+  function keepApart(item: I): void {
+    const name = options.heldBy?.(item)
+    if (name === undefined) return
+    const now = performance.now()
+    if (apartUntil.size >= MOST_APART) for (const [each, until] of apartUntil) if (until <= now) apartUntil.delete(each)
+    apartUntil.set(name, now + APART_MS)
+  }
+
+  function refuseOverdue(): void {
+    const limit = performance.now() - longestWaitMs
+    // The oldest stand first.
+    while (queue.length > 0 && queue[0]!.since < limit) queue.shift()!.reject(new WaitedTooLong())
+  }
+
+  function refuseOverdueLater(): void {
+    if (options.longestWaitMs === undefined || overdue !== undefined || queue.length === 0) return
+    const inMs = queue[0]!.since + longestWaitMs - performance.now()
+    overdue = setTimeout(
+      () => {
+        overdue = undefined
+        refuseOverdue()
+        refuseOverdueLater()
+      },
+      Math.max(1, inMs),
+    ).unref()
+  }
+
   return (item) =>
     new Promise((resolve, reject) => {
-      queue.push({ item, resolve, reject })
+      queue.push({ item, keys: options.keysOf?.(item) ?? [], since: performance.now(), resolve, reject })
       schedule()
     })
 }

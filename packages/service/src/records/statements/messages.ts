@@ -1,6 +1,9 @@
 import type { Pool } from 'pg'
-import { isUnavailable } from '../database.js'
+import { isLocked, isUnavailable } from '../database.js'
 import { gather } from './gather.js'
+
+/** A message waits so long at most: a tool that hears “later” in time sends it again, one that hears nothing may not. */
+const LONGEST_WAIT_MS = 800
 
 /** What is written of one message. Everything in it is kept together or not at all. */
 export interface MessageToWrite {
@@ -167,8 +170,11 @@ export function messageWriter(pool: Pool): (message: MessageToWrite) => Promise<
     },
     {
       most: 64,
-      // One at a time: while it is being committed the next one grows, so that a commit is shared by as many as there are.
-      atOnce: 1,
+      // Few at a time: while they are being committed the next one grows, so that a commit is shared by as many as there are.
+      atOnce: 3,
+      longestWaitMs: LONGEST_WAIT_MS,
+      isHeldUp: isLocked,
+      heldBy: (message) => message.assignmentId ?? undefined,
       keysOf: (message) => [
         ...(message.nonce ? [`nonce ${message.registrationId} ${message.nonce.value}`] : []),
         ...(message.score || message.visit ? [`work ${message.assignmentId} ${message.personId}`] : []),
