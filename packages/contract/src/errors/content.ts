@@ -116,6 +116,11 @@ export const CONTENT_ERRORS = {
 
   'service_token.missing': kind(401, 'There is no service token.', 'Send a token as Bearer.'),
   'service_token.unknown': kind(401, 'The service token is not good, or not any more.', 'Ask for a new one.'),
+  'service_token.suspended': kind(
+    403,
+    'The tool is suspended.',
+    'Enable the tool again, or allow its scores while it is suspended, on the tool’s page or with `bathyscribe tool suspend --scores`.',
+  ),
   'service_token.scope': kind(403, 'The service token was not granted this scope.', 'Ask for a token with the scope.'),
   'service_token.other_course': kind(
     404,

@@ -69,6 +69,11 @@ export const PROTOCOL_ERRORS = {
     'The client assertion was issued in the future.',
     'Set the tool’s clock by a time server.',
   ),
+  'assertion.not_yet': kind(
+    401,
+    'The client assertion is not good yet: its nbf lies ahead.',
+    'Leave nbf out or set it to now; set the tool’s clock by a time server.',
+  ),
   'assertion.identifier_missing': kind(401, 'The client assertion has no identifier.', 'Send a new jti with each.'),
   'json.malformed': kind(400, 'This is not JSON.', 'Mend the place that is named.'),
   'json.duplicate_name': kind(400, 'An object in the JSON holds the same name twice.', 'Keep one of the two.'),

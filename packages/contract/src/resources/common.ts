@@ -13,15 +13,15 @@ export const line = (max: number) =>
     .string()
     .trim()
     .max(max)
-
     .regex(/^[^\u0000-\u001f\u007f]*$/, 'must be one line of text')
+    .refine((text) => text.isWellFormed(), 'must not hold half a character')
 /** Text of several lines. PostgreSQL cannot hold U+0000. */
 export const prose = (max: number) =>
   z
     .string()
     .max(max)
-
     .regex(/^[^\u0000]*$/, 'must not hold the character U+0000')
+    .refine((text) => text.isWellFormed(), 'must not hold half a character')
 
 export const PageQuery = z.strictObject({
   limit: z.coerce.number().int().min(1).max(200).default(50).describe('how many rows at most'),

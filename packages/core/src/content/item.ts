@@ -1,4 +1,4 @@
-import { plainDecimal, upTo } from '../text/index.js'
+import { plainDecimal, shortened, upTo } from '../text/index.js'
 import { asObject, type Fields } from '../intake/json.js'
 import { checkLaunchAddress } from '../links/launch-address.js'
 import type { DocumentTarget } from '../lti1/launch.js'
@@ -82,21 +82,20 @@ export interface ItemsProblem {
 /** One line of plain text out of whatever was sent: trimmed, without control characters, clipped. */
 export function plainLine(value: unknown, most = 200): string {
   if (typeof value !== 'string') return ''
-  return value
+  const line = value
     .toWellFormed()
     .replace(/[\u0000-\u001f\u007f-\u009f]+/g, ' ')
     .trim()
-    .slice(0, most)
-    .trim()
+  return shortened(line, most).trim()
 }
 
 export function plainText(value: unknown, most = 20_000): string {
   if (typeof value !== 'string') return ''
-  return value
+  const text = value
     .toWellFormed()
     .replace(/[\u0000-\u0008\u000b-\u001f\u007f]/g, '')
     .trim()
-    .slice(0, most)
+  return shortened(text, most)
 }
 
 /** Points as plain decimal text with at most four decimals; null for what is no number above zero and at most 100,000. */

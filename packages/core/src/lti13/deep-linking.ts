@@ -18,6 +18,7 @@ import { asObject, type Fields } from '../intake/json.js'
 import type { Claims } from './jws.js'
 import { messageClaims, type Message13Facts } from './launch.js'
 import { readReview } from './line-items.js'
+import { isNotYet } from './token.js'
 import { CLAIM, LTI13_VERSION } from './names.js'
 
 export const DEEP_LINKING_CLAIM = 'https://purl.imsglobal.org/spec/lti-dl/claim/'
@@ -89,9 +90,10 @@ export function readDeepLinkingAnswer(
   })
   if (claims['iss'] !== expected.clientId) return wrong('iss', claims['iss'])
   if (![claims['aud']].flat().includes(expected.issuer)) return wrong('aud', claims['aud'])
-  const { exp, iat, nonce } = claims
-  if (typeof exp !== 'number') return wrong('exp', exp)
-  if (typeof iat !== 'number') return wrong('iat', iat)
+  const { exp, iat, nbf, nonce } = claims
+  if (!isMoment(exp)) return wrong('exp', exp)
+  if (!isMoment(iat)) return wrong('iat', iat)
+  if (isNotYet(nbf, expected.nowSeconds + expected.leewaySeconds)) return wrong('nbf', nbf)
   if (exp + expected.leewaySeconds < expected.nowSeconds)
     return { code: 'picker.expired', detail: `${expected.nowSeconds - exp} seconds ago` }
   if (iat - expected.leewaySeconds > expected.nowSeconds)
@@ -119,6 +121,11 @@ export function readDeepLinkingAnswer(
     errorMessage: said('errormsg'),
     errorLog: said('errorlog'),
   }
+}
+
+/** Seconds that a calendar has, up to the year 9999. */
+function isMoment(value: unknown): value is number {
+  return typeof value === 'number' && value >= 0 && value < 253_402_300_800
 }
 
 function readItem(item: Fields, place: number, nowSeconds: number): ContentItem | ItemProblem {

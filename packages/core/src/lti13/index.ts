@@ -88,6 +88,7 @@ export {
 } from './tool-metadata.js'
 export {
   accessTokenClaims,
+  bearerToken,
   checkAccessToken,
   checkAssertion,
   grantedScopes,

@@ -64,10 +64,10 @@ export function readReview(value: unknown): WantedLineItem['review'] | undefined
   )
   return {
     url: url ?? null,
-    custom: Object.fromEntries(custom.slice(0, 50).map(([name, own]) => [name.slice(0, 100), own.slice(0, 2000)])),
+    custom: Object.fromEntries(custom.slice(0, 50).map(([name, own]) => [plainText(name, 100), plainText(own, 2000)])),
   }
 }
 
 function text(value: unknown): string | null {
-  return typeof value === 'string' && value !== '' ? value.slice(0, 255) : null
+  return plainText(value, 255) || null
 }

@@ -23,6 +23,8 @@ export interface SentScore {
   /** The subject of the person's launches. */
   userId: string
   timestamp: Date
+  /** The same to the microsecond: two scores of one millisecond have an order, too. */
+  sentAt: string
   activityProgress: (typeof ACTIVITY)[number]
   gradingProgress: (typeof GRADING)[number]
   /** What was given, out of what, and what that is of 1; above 1 is extra credit. Null when no score was given. */
@@ -66,12 +68,19 @@ export function readScore(value: unknown): SentScore | ScoreProblem {
   return {
     userId,
     timestamp: at,
+    sentAt: toMicroseconds(String(timestamp), at),
     activityProgress: activity,
     gradingProgress: grading,
     given,
     comment: plainText(score['comment'], 4000) || null,
     submittedAt,
   }
+}
+
+/** A timestamp in UTC with six decimals, which is what the records hold. */
+function toMicroseconds(text: string, at: Date): string {
+  const decimals = /\.(\d{1,9})/.exec(text)?.[1] ?? ''
+  return `${at.toISOString().slice(0, 19)}.${decimals.padEnd(6, '0').slice(0, 6)}Z`
 }
 
 /** ISO 8601 with a zone; null for everything else. */

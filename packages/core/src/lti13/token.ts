@@ -10,6 +10,7 @@ export interface AssertionProblem {
     | 'assertion.expired'
     | 'assertion.lifetime'
     | 'assertion.issued_in_future'
+    | 'assertion.not_yet'
     | 'assertion.identifier_missing'
   detail: string
 }
@@ -31,7 +32,7 @@ export function checkAssertion(
   claims: Claims,
   expected: { clientId: string; audiences: readonly string[]; nowSeconds: number; leewaySeconds: number },
 ): Assertion | AssertionProblem {
-  const { iss, sub, aud, exp, iat, jti } = claims
+  const { iss, sub, aud, exp, iat, nbf, jti } = claims
   const { clientId, nowSeconds, leewaySeconds } = expected
   if (iss !== clientId || sub !== clientId)
     return { code: 'assertion.issuer', detail: `iss “${show(iss)}”, sub “${show(sub)}”` }
@@ -44,6 +45,7 @@ export function checkAssertion(
     return { code: 'assertion.expired', detail: `${Math.round(nowSeconds - exp)} seconds ago` }
   if (iat > nowSeconds + leewaySeconds)
     return { code: 'assertion.issued_in_future', detail: `${Math.round(iat - nowSeconds)} seconds ahead of our clock` }
+  if (isNotYet(nbf, nowSeconds + leewaySeconds)) return { code: 'assertion.not_yet', detail: `nbf “${show(nbf)}”` }
   if (exp > nowSeconds + LIFETIME_SECONDS + leewaySeconds)
     return {
       code: 'assertion.lifetime',
@@ -52,6 +54,17 @@ export function checkAssertion(
   if (typeof jti !== 'string' || jti === '' || jti.length > MAX_ID_CHARACTERS)
     return { code: 'assertion.identifier_missing', detail: 'jti' }
   return { id: jti, expiresSeconds: exp }
+}
+
+/** Whether a token may not be taken yet (RFC 7519 section 4.1.5). What is no number is no moment that has come. */
+export function isNotYet(nbf: unknown, nowSeconds: number): boolean {
+  return nbf !== undefined && (typeof nbf !== 'number' || !Number.isFinite(nbf) || nbf > nowSeconds)
+}
+
+/** A token out of an `Authorization` header; the scheme’s name is case-insensitive (RFC 9110 section 11.1). */
+export function bearerToken(header: string | undefined, most = 4000): string | undefined {
+  const found = /^bearer +([\x21-\x7e]+)$/i.exec(header ?? '')?.[1]
+  return found !== undefined && found.length <= most ? found : undefined
 }
 
 /** Whether scopes open what one of them opens: who may change columns may read them (AGS 2.0 section 3.1). */

@@ -1,3 +1,4 @@
+import { plainLine } from '../content/item.js'
 import { asObject } from '../intake/json.js'
 import { checkLaunchAddress } from '../links/launch-address.js'
 import { PLACES, type Place } from '../links/placements.js'
@@ -178,10 +179,7 @@ class Reader {
     return undefined
   }
   line(name: string, must: boolean): string {
-    const text = (this.text(name) ?? '')
-      .replace(/[\u0000-\u001f\u007f]+/g, ' ')
-      .trim()
-      .slice(0, 120)
+    const text = plainLine(this.text(name) ?? '', 120)
     if (must && text === '' && this.object[name] === undefined) this.fault(name, 'is missing')
     return text
   }
@@ -304,8 +302,10 @@ export function configurationDocument(facts: {
       messages_supported: [
         { type: 'LtiResourceLinkRequest', placements: Object.keys(STANDARD_PLACES) },
         { type: 'LtiDeepLinkingRequest', placements: Object.keys(STANDARD_PLACES) },
+        { type: 'LtiSubmissionReviewRequest' },
       ],
-      variables: facts.variables,
+      // Named without the sign that marks them in a value (Dynamic Registration 1.0 section 2.1.1).
+      variables: facts.variables.map((name) => name.replace(/^\$/, '')),
     },
   }
 }

@@ -52,3 +52,23 @@ export function withoutBracketed(text: string, open: string, close: string, inst
     from = end + 1
   }
 }
+
+/** The beginning of a text, so many UTF-16 units at most, and no half of a character at its end: PostgreSQL takes none. */
+export function shortened(text: string, most: number): string {
+  if (text.length <= most) return text
+  const last = text.charCodeAt(most - 1)
+  return text.slice(0, last >= 0xd800 && last <= 0xdbff ? most - 1 : most)
+}
+
+/** A text in the few characters that OAuth has for descriptions (RFC 6749 section 5.2: %x20-21, %x23-5B, %x5D-7E). */
+export function plainAscii(text: string): string {
+  return text
+    .replace(/[“”"]/g, "'")
+    .replace(/[’‘]/g, "'")
+    .replace(/[–—]/g, '-')
+    .replaceAll('…', '...')
+    .replaceAll('\\', '/')
+    .normalize('NFKD')
+    .replace(/\p{M}+/gu, '')
+    .replace(/[^\x20-\x7e]/gu, '?')
+}

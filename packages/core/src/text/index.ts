@@ -1,2 +1,12 @@
-export { cutEnd, cutEnds, cutStart, plainDecimal, stripHidden, upTo, withoutBracketed } from './ends.js'
+export {
+  cutEnd,
+  cutEnds,
+  cutStart,
+  plainAscii,
+  plainDecimal,
+  shortened,
+  stripHidden,
+  upTo,
+  withoutBracketed,
+} from './ends.js'
 export { elementTexts, firstForm, MOST_OF_A_PAGE, readHtml, textOf, visibleText, type HtmlToken } from './html.js'

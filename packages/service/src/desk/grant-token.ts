@@ -1,3 +1,4 @@
+import { plainAscii } from '@bathyscribe/core/text'
 import { ERRORS, Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
 import {
   accessTokenClaims,
@@ -230,7 +231,7 @@ async function refuse(reached: Reached, refused: Refused): Promise<TokenAnswer> 
   })
   return {
     status: refused.error === 'invalid_client' ? 401 : 400,
-    body: { error: refused.error, error_description: `${refused.code}: ${sentenceOf(refused)}` },
+    body: { error: refused.error, error_description: plainAscii(`${refused.code}: ${sentenceOf(refused)}`) },
   }
 }
 

@@ -1,5 +1,6 @@
 import { Refusal, type Access } from '@bathyscribe/contract'
 import { teaches, type CourseRole } from '@bathyscribe/core/identity'
+import { bearerToken } from '@bathyscribe/core/lti13'
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import { isAdministrator, ownTool, roleIn } from '../desk/access.js'
 import type { Actor, Context } from '../desk/context.js'
@@ -45,7 +46,7 @@ export async function findActor(
   request: FastifyRequest,
   alsoCookie?: typeof LOGIN_COOKIE,
 ): Promise<Actor | undefined> {
-  const bearer = /^Bearer ([\x21-\x7e]{1,200})$/.exec(request.headers.authorization ?? '')?.[1]
+  const bearer = bearerToken(request.headers.authorization, 200)
   if (bearer !== undefined) {
     const actor = await context.statements.findToken(fingerprint(bearer))
     if (!actor) throw new Refusal('token.unknown')

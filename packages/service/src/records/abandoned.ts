@@ -50,7 +50,9 @@ async function run(
 ): Promise<unknown> {
   if (signal.aborted) throw new Abandoned()
   let cancelling: Promise<unknown> | undefined
-  const stop = () => (cancelling = cancel().catch(() => undefined))
+  const stop = () => {
+    cancelling = cancel().catch(() => undefined)
+  }
   signal.addEventListener('abort', stop, { once: true })
   try {
     return await query()

@@ -1,3 +1,4 @@
+import { plainAscii } from '@bathyscribe/core/text'
 import { ERRORS, Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
 import {
   addressDifference,
@@ -168,7 +169,7 @@ async function refuse(
     url: redirectUri,
     fields: [
       ['error', refused.error],
-      ['error_description', `${refused.code}: ${sentenceOf(refused)}`],
+      ['error_description', plainAscii(`${refused.code}: ${sentenceOf(refused)}`)],
       ...stateOf(reached.request),
     ],
     refused: true,

@@ -1,6 +1,6 @@
 import { Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
 import { isScored } from '@bathyscribe/core/identity'
-import { OUTCOMES_SCOPE } from '@bathyscribe/core/lti13'
+import { bearerToken, OUTCOMES_SCOPE } from '@bathyscribe/core/lti13'
 import {
   readOutcomesRequest,
   readResultId,
@@ -14,6 +14,7 @@ import type { Link } from '../../records/statements/links.js'
 import type { MessageToWrite } from '../../records/statements/messages.js'
 import { clip, maskHeaders } from '../../wire/mask.js'
 import type { Context } from '../context.js'
+import { nonceOf } from '../freshness.js'
 import { diagnoseOutcome, mayDiagnose } from '../diagnosis/diagnose-outcome.js'
 import {
   checkSignature,
@@ -33,22 +34,20 @@ export interface OutcomeAnswer {
   xml: string
 }
 
-const MINUTE_MS = 60_000
-
 /**
  * Takes a Basic Outcomes request (LTI 1.1.1 section 6): who signed it, what it asks, whether it may, then nonce, trail, result
  * and wire entry in one statement. Every refusal is answered in the envelope and leaves a wire entry that says why; a refused score
  * of a known person stands in the trail, too.
  */
-export async function receiveOutcome(context: Context, call: OutcomeCall): Promise<OutcomeAnswer> {
+export async function receiveOutcome(context: Context, call: OutcomeCall, attempt = 1): Promise<OutcomeAnswer> {
   const started = performance.now()
   const asked = readOutcomesRequest(call.body)
   const target = 'resultId' in asked ? readResultId(context.keys.resultIdKey, asked.resultId) : undefined
   const link = target && (await context.statements.findLink(target))
 
-  const bearer = /^Bearer ([\x21-\x7e]{1,4000})$/.exec(String(call.headers['authorization'] ?? ''))?.[1]
+  const bearer = bearerToken(call.headers['authorization'] as string | undefined)
   if (bearer !== undefined && link?.registration.version === '1.3')
-    return receiveByToken({ context, call, asked, link, signer: link?.registration, started }, bearer)
+    return receiveByToken({ context, call, attempt, asked, link, signer: link.registration, started }, bearer)
   const signed = readSigned(call)
   const signer = 'code' in signed ? undefined : await findSigner(context, link, signed.oauth)
   const refused =
@@ -58,7 +57,7 @@ export async function receiveOutcome(context: Context, call: OutcomeCall): Promi
         checkRequest(asked) ??
         checkTarget(asked as OutcomesRequest, link))
 
-  const reached = { context, call, asked, link, signer, started }
+  const reached = { context, call, attempt, asked, link, signer, started }
   if (refused)
     return answerRefused(
       reached,
@@ -94,6 +93,8 @@ async function checkToken(context: Context, link: Link | undefined, bearer: stri
 interface Reached {
   context: Context
   call: OutcomeCall
+  /** How often it was begun: points may change between reading and writing. */
+  attempt: number
   asked: OutcomesRequest | OutcomesProblem
   link: Link | undefined
   signer: Signer | undefined
@@ -161,7 +162,7 @@ async function record(
       signed,
     )
   // The instructor changed the points between our reading and our writing: read again, compute again.
-  return receiveOutcome(reached.context, reached.call)
+  return again(reached)
 }
 
 async function answerRefused(
@@ -207,7 +208,15 @@ async function answerRefused(
         undefined,
         signed,
       )
-    : receiveOutcome(reached.context, reached.call)
+    : again(reached)
+}
+
+const TRIES = 4
+
+/** @throws Refusal when the points change each time */
+function again({ context, call, attempt }: Reached): Promise<OutcomeAnswer> {
+  if (attempt >= TRIES) throw new Refusal('record.changed_meanwhile')
+  return receiveOutcome(context, call, attempt + 1)
 }
 
 /** Why a signature was refused is found out beside the answer: it is kept with the entry, and a failure of it costs the tool nothing. */
@@ -267,7 +276,7 @@ function write(
     response: { status: answer.status, body: answer.xml },
     ...(oauth &&
       signer && {
-        nonce: { value: oauth.nonce, expiresAt: new Date(now.getTime() + context.settings.nonceMinutes * MINUTE_MS) },
+        nonce: nonceOf(context, oauth),
       }),
     ...(score && { score }),
   })

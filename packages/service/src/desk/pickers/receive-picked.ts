@@ -2,7 +2,7 @@ import { ERRORS, Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contra
 import { plainLine, type ItemsRead } from '@bathyscribe/core/content'
 import { readContentItems } from '@bathyscribe/core/lti1'
 import { DEEP_LINKING_MAX_CHARACTERS, readDeepLinkingAnswer, readJws, verifyJws } from '@bathyscribe/core/lti13'
-import { readOAuthParameters, verifyRequest, type OAuthParameters, type Parameter } from '@bathyscribe/core/oauth1'
+import { readOAuthParameters, verifyRequest, type Parameter } from '@bathyscribe/core/oauth1'
 import { verifyRs256 } from '../../keys/rsa.js'
 import type { PickingRecord } from '../../records/entities/content.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
@@ -10,6 +10,7 @@ import { kidKey, secretKey } from '../../records/statements/key-use.js'
 import { NO_LINK } from '../../records/statements/messages.js'
 import { clip, maskParameters } from '../../wire/mask.js'
 import type { Context } from '../context.js'
+import { nonceOf } from '../freshness.js'
 import { keepItems } from './keep-items.js'
 import { pickedUrl, pickingData } from './picker-facts.js'
 
@@ -34,8 +35,6 @@ interface Refused {
   code: ErrorCode
   detail: string
 }
-
-const MINUTE_MS = 60_000
 
 /**
  * Takes the answer of a tool's picker, as the browser posts it from the tool's page. The steps, in their order: the picking; signature and claims; that the answer is
@@ -109,14 +108,6 @@ async function readSigned({ context, picking, tool, fields }: Reached): Promise<
     data: value('data'),
     ...saidIn(value('lti_errormsg'), value('lti_errorlog'), value('lti_msg')),
     nonce: nonceOf(context, oauth),
-  }
-}
-
-function nonceOf({ settings }: Context, oauth: OAuthParameters): Answer['nonce'] {
-  const kept = settings.nonceMinutes * MINUTE_MS
-  return {
-    value: oauth.nonce,
-    expiresAt: new Date(oauth.timestampSeconds * 1000 + settings.clockToleranceSeconds * 1000 + kept),
   }
 }
 

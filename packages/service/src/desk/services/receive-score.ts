@@ -19,6 +19,7 @@ export interface ScoreCall {
 }
 
 /** How often points may change under a score on its way before we give up. */
+const MOST_AHEAD_MS = 24 * 3600_000
 const TRIES = 3
 
 /** Who is scored, and where. */
@@ -49,6 +50,9 @@ export async function receiveScore(context: Context, call: ScoreCall): Promise<v
     const { column, person } = caller
     if (!column) throw new Refusal('line_item.not_found', call.lineItemId.slice(0, 60))
     if ('code' in score) throw new Refusal(score.code, score.detail)
+    // One score of a wrong clock would lock all that come after it.
+    if (score.timestamp.getTime() > context.clock.now().getTime() + MOST_AHEAD_MS)
+      throw new Refusal('score_service.timestamp', `“${score.sentAt}” is more than a day ahead of our clock`)
     if (!person) throw new Refusal('score_service.unknown_person', `“${score.userId.slice(0, 60)}”`)
     await record(context, call, asked, { caller, column, person }, score, started)
   } catch (error) {
@@ -135,7 +139,7 @@ function entryOf(
       points: counts ? pointsOf(counts.fraction, column.points) : null,
       outOf: column.points,
       resultData: null,
-      sentAt: score.timestamp,
+      sentAt: score.sentAt,
       sentTo: column.sentTo,
       activity: score.activityProgress,
       grading: score.gradingProgress,

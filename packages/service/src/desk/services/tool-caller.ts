@@ -1,5 +1,14 @@
 import { Refusal, type ErrorCode } from '@bathyscribe/contract'
-import { checkAccessToken, holdsScope, readJws, verifyJws } from '@bathyscribe/core/lti13'
+import {
+  checkAccessToken,
+  holdsScope,
+  LINE_ITEM_READ_SCOPE,
+  OUTCOMES_SCOPE,
+  readJws,
+  RESULT_READ_SCOPE,
+  SCORE_SCOPE,
+  verifyJws,
+} from '@bathyscribe/core/lti13'
 import { verifyRs256 } from '../../keys/rsa.js'
 import type { CallerRow } from '../../records/statements/service-callers.js'
 import { NO_LINK } from '../../records/statements/messages.js'
@@ -53,6 +62,7 @@ export async function toolCaller(context: Context, call: ServiceCall): Promise<T
   const { tool } = caller
   const refuse = (code: ErrorCode, detail?: string) => new CallRefused(caller, code, detail)
   if (tool.state !== 'enabled' && tool.state !== 'suspended') throw new Refusal('service_token.unknown')
+  if (!mayNow(tool, call.scope)) throw refuse('service_token.suspended')
   // A scope that was taken back since the token was granted opens nothing any more.
   if (!holdsScope(token.scopes, call.scope) || !holdsScope(tool.scopes, call.scope))
     throw refuse('service_token.scope', call.scope)
@@ -62,6 +72,14 @@ export async function toolCaller(context: Context, call: ServiceCall): Promise<T
     await noteUse(context, token.connection)
   }
   return caller
+}
+
+/** What a suspended tool still needs where its scores are taken: to send them, and to see where they go. Nothing else. */
+const WHILE_SUSPENDED: readonly string[] = [SCORE_SCOPE, LINE_ITEM_READ_SCOPE, RESULT_READ_SCOPE, OUTCOMES_SCOPE]
+
+/** Whether a tool’s state lets it do something at this moment, whatever its token was granted for. */
+function mayNow(tool: { state: string; scoresWhileSuspended: boolean }, scope: string): boolean {
+  return tool.state === 'enabled' || (tool.scoresWhileSuspended && WHILE_SUSPENDED.includes(scope))
 }
 
 /** When connections were last noted as used, so that a burst of scores does not write that with each. */
@@ -86,6 +104,7 @@ export async function connectedCaller(context: Context, bearer: string | undefin
   const tool = token && (await context.statements.findClient(token.clientId))
   if (!token?.connection || !tool || (tool.state !== 'enabled' && tool.state !== 'suspended'))
     throw new Refusal('service_token.unknown')
+  if (tool.state === 'suspended') throw new Refusal('service_token.suspended')
   const found = await context.records.connections.one(token.connection)
   if (!found || found.revokedAt || found.tool.id !== tool.id) throw new Refusal('service_token.unknown')
   await noteUse(context, token.connection)

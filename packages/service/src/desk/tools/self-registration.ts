@@ -187,7 +187,8 @@ async function describe(
   return writeToolMetadata(metadata, {
     clientId: tool.clientId!,
     deploymentId: deployment?.id ?? '',
-    scopes: tool.state === 'waiting' ? [] : tool.scopes,
+    // While it waits it is told what it asked for: a tool keeps what it is told, and gets no token until it is approved.
+    scopes: tool.state === 'waiting' ? metadata.scopes : tool.scopes,
     managementUrl: `${context.settings.publicUrl}/lti/register/${tool.clientId!}`,
     ...(managementToken !== undefined && { managementToken }),
   })

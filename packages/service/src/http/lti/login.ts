@@ -1,6 +1,7 @@
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import formbody from '@fastify/formbody'
-import { configurationDocument, SCOPES } from '@bathyscribe/core/lti13'
+import { bearerToken, configurationDocument, SCOPES } from '@bathyscribe/core/lti13'
+import { plainAscii } from '@bathyscribe/core/text'
 import { VARIABLE_NAMES } from '@bathyscribe/core/links'
 import { Refusal } from '@bathyscribe/contract'
 import { readJson } from '@bathyscribe/core/intake'
@@ -76,16 +77,17 @@ export async function registerLogin(app: FastifyInstance, context: Context): Pro
       if (refusal.status === 503) void reply.header('retry-after', '5')
       return reply.code(refusal.status).send({
         error: refusal.status >= 500 ? 'server_error' : 'invalid_request',
-        error_description: `${refusal.code}: ${title}`,
+        error_description: plainAscii(`${refusal.code}: ${title}`),
       })
     })
     scope.post('/lti/token', { schema: { hide: true } }, async (request, reply) => {
       const { status, body } = await grantToken(context, flat((request.body as object | undefined) ?? {}))
-      return reply.code(status).header('cache-control', 'no-store').send(body)
+      return reply.code(status).headers(NOT_KEPT).send(body)
     })
 
     scope.post('/oauth/revoke', { schema: { hide: true } }, async (request, reply) => {
       const refused = await revokeByTool(context, flat((request.body as object | undefined) ?? {}))
+      void reply.headers(NOT_KEPT)
       return refused ? reply.code(refused.status).send(refused.body) : reply.code(200).send({})
     })
 
@@ -111,13 +113,16 @@ export async function registerLogin(app: FastifyInstance, context: Context): Pro
   })
 }
 
+/** Answers with tokens stay nowhere on their way (RFC 6749 section 5.1). */
+const NOT_KEPT = { 'cache-control': 'no-store', pragma: 'no-cache' }
+
 function answer(reply: FastifyReply, { status, body }: RegistrationAnswer): FastifyReply {
   if (status === 401) void reply.header('www-authenticate', 'Bearer error="invalid_token"')
   return reply.code(status).header('cache-control', 'no-store').send(body)
 }
 
 function bearer(request: FastifyRequest): string {
-  return /^Bearer ([\x21-\x7e]{1,200})$/.exec(request.headers.authorization ?? '')?.[1] ?? ''
+  return bearerToken(request.headers.authorization, 200) ?? ''
 }
 
 /** Parameters by name, each once. @throws Refusal for one that is given twice */

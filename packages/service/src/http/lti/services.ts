@@ -7,7 +7,9 @@ import {
   LINE_ITEM_SCOPE,
   MEMBERSHIP_SCOPE,
   RESULT_READ_SCOPE,
+  bearerToken,
 } from '@bathyscribe/core/lti13'
+import { plainAscii } from '@bathyscribe/core/text'
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import type { Context } from '../../desk/context.js'
 import {
@@ -150,6 +152,17 @@ export async function registerServices(app: FastifyInstance, context: Context): 
     scope.addContentTypeParser('*', { parseAs: 'string', bodyLimit: BODY_LIMIT }, (_, body, read) =>
       read(null, String(body)),
     )
+    // What never came to a service is answered in its form, too, and found in the wire log.
+    scope.setErrorHandler(async (error, request, reply) => {
+      const refusal = toRefusal(error, request)
+      await leaveServiceEntry(
+        context,
+        undefined,
+        { method: request.method, url: context.settings.publicUrl + request.url, started: performance.now() },
+        { outcome: 'refused', statement: sentenceOf(refusal), code: refusal.code, detail: refusal.detail },
+      ).catch(() => undefined)
+      return sendServiceError(reply, refusal)
+    })
     for (const service of SERVICES)
       scope.route({
         method: service.method,
@@ -172,7 +185,7 @@ async function answer(context: Context, service: Service, request: Request, repl
   try {
     const item = request.params.item?.slice(0, 32) ?? ''
     caller = await toolCaller(context, {
-      bearer: bearerOf(request.headers.authorization),
+      bearer: bearerToken(request.headers.authorization),
       scope: service.scope,
       courseId: request.params.course.slice(0, 32),
       ...(item && { column: item }),
@@ -226,7 +239,7 @@ async function answer(context: Context, service: Service, request: Request, repl
 async function answerCourses(context: Context, request: FastifyRequest, reply: FastifyReply) {
   const call = { url: `${context.settings.publicUrl}${request.url}`, started: performance.now() }
   try {
-    const { tool, connection } = await connectedCaller(context, bearerOf(request.headers.authorization))
+    const { tool, connection } = await connectedCaller(context, bearerToken(request.headers.authorization))
     const courses = await context.records.connections.courses(connection.id)
     await leaveServiceEntry(context, { tool }, call, {
       outcome: 'accepted',
@@ -272,7 +285,7 @@ function registerScores(scope: FastifyInstance, context: Context): void {
       try {
         await receiveScore(context, {
           url: `${context.settings.publicUrl}${request.url}`.slice(0, 2000),
-          bearer: bearerOf(request.headers.authorization),
+          bearer: bearerToken(request.headers.authorization),
           courseId: request.params.course.slice(0, 32),
           lineItemId: request.params.item.slice(0, 32),
           body: 'value' in read ? read.value : undefined,
@@ -286,16 +299,14 @@ function registerScores(scope: FastifyInstance, context: Context): void {
   )
 }
 
-function bearerOf(header: string | undefined): string | undefined {
-  return /^Bearer ([\x21-\x7e]{1,4000})$/.exec(header ?? '')?.[1]
-}
-
 function sendServiceError(reply: FastifyReply, refusal: Refusal): FastifyReply {
   if (refusal.status === 401) void reply.header('www-authenticate', 'Bearer')
-  if (refusal.status === 503) void reply.header('retry-after', '5')
+  // RFC 6750 section 3.1.
+  if (refusal.code === 'service_token.scope') void reply.header('www-authenticate', 'Bearer error="insufficient_scope"')
+  if (refusal.status === 503) void reply.header('retry-after', String(refusal.retryAfterSeconds ?? 5))
   return reply
     .code(refusal.status)
     .type('application/json')
     .serializer((value: unknown) => JSON.stringify(value))
-    .send({ error: refusal.code, error_description: sentenceOf(refusal) })
+    .send({ error: refusal.code, error_description: plainAscii(sentenceOf(refusal)) })
 }

@@ -49,7 +49,7 @@ export interface MessageToWrite {
     outOf: string
     resultData: unknown
     /** When the tool says that it was made; null where it does not say. */
-    sentAt?: Date | null
+    sentAt?: Date | string | null
   }
   /** Counts as a visit of the person to the link. */
   visit?: boolean

@@ -9,6 +9,7 @@ export interface CallerRow {
     id: string
     name: string
     state: ToolState
+    scoresWhileSuspended: boolean
     scopes: string[]
     disclosure: Disclosure
     rosterTestLearner: boolean
@@ -50,7 +51,7 @@ export interface CallerQuestion {
 
 // As few index look-ups as there are things to know: this stands before every score.
 const FIND = `
-select json_build_object('id', r.id, 'name', r.name, 'state', r.state, 'scopes', r.scopes, 'disclosure', r.disclosure, 'rosterTestLearner', r.roster_test_learner,
+select json_build_object('id', r.id, 'name', r.name, 'state', r.state, 'scoresWhileSuspended', r.scores_while_suspended, 'scopes', r.scopes, 'disclosure', r.disclosure, 'rosterTestLearner', r.roster_test_learner,
     'customParameters', r.custom_parameters) as tool,
   json_build_object('id', c.id, 'code', c.code, 'title', c.title, 'sourcedId', c.sourced_id) as course, c.starts_at as "startsAt", c.ends_at as "endsAt",
   case when asked.connection is not null then k.id is not null else (a.id is not null or exists (select 1 from course_tool t where t.registration_id = r.id and t.course_id = c.id)
