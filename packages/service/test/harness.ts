@@ -25,6 +25,8 @@ export class TestClock {
 export interface Visitor {
   client: Client
   send: (path: string, init?: RequestInit) => Promise<Response>
+  /** What the browser keeps. */
+  cookies: () => ReadonlyMap<string, string>
 }
 
 export interface TestAcademy {
@@ -155,7 +157,7 @@ function browse(url: string, headers: Record<string, string>): Visitor {
       return response
     },
   })
-  return { client, send }
+  return { client, send, cookies: () => jar }
 }
 
 /** Registers Knotwork Drills for the institution. */

@@ -27,4 +27,6 @@ export async function signIn(username: string, password: string): Promise<void> 
 export async function signOut(): Promise<void> {
   await call('signOut', {})
   session.value = null
+  // Drafts stay on this machine as long as their person does.
+  for (const key of Object.keys(localStorage)) if (key.startsWith('bathyscribe-draft-')) localStorage.removeItem(key)
 }

@@ -131,7 +131,7 @@ export const toolOperations = {
     answer: tools.ToolSecret,
   }),
   rotateSecret: define('tools', 'POST /api/tools/:tool/secret/rotate', 'Brings in a new secret beside the old one', {
-    access: registrar,
+    access: { who: 'registrar', scope: 'administer' },
     params: tool,
     body: keys.SecretRotation,
     answer: keys.SecretRotated,

@@ -94,7 +94,14 @@ export const NewApiToken = z.strictObject({
   expiresInDays: z.int().min(1).max(366).default(90),
 })
 export const CreatedApiToken = ApiToken.extend({ token: z.string().describe('shown this once, kept only as a hash') })
-export const PasswordChange = z.strictObject({ present: z.string().max(200), wanted: Password })
+export const PasswordChange = z.strictObject({
+  present: z.string().max(200),
+  wanted: Password,
+  keepTokens: z
+    .boolean()
+    .default(false)
+    .describe('keep API tokens and connections of tools; they end otherwise, as other sessions do'),
+})
 export const Setup = z.strictObject({
   code: z.string().trim().max(100),
   username: Username,

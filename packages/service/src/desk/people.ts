@@ -54,7 +54,7 @@ export async function createPerson(
   return person
 }
 
-/** Changes a person. Closing an account or setting a password ends its sessions; closing also revokes its tokens. */
+/** Changes a person. Closing an account or setting a password ends its sessions, tokens and connections. */
 export async function changePerson(
   context: Context,
   actor: Actor,
@@ -82,7 +82,11 @@ export async function changePerson(
     }
     await records.people.update(person.id, change)
     if (closed === true || passwordHash !== undefined) await records.signIns.endSessions(person.id)
-    if (closed === true) await records.signIns.revokeTokens(person.id, now)
+    // Whoever had the old password may have made tokens and connections by it.
+    if (closed === true || passwordHash !== undefined) {
+      await records.signIns.revokeTokens(person.id, now)
+      await records.connections.revokeAll(person.id, 'administrator', now)
+    }
     await records.audit.add({
       at: now,
       ...by(actor),

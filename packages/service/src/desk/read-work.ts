@@ -34,7 +34,8 @@ export async function showWork(context: Context, actor: Actor, assignmentId: str
   const { records } = context
   const assignment = await records.assignments.summary(assignmentId)
   const mine = (await records.assignments.mine(assignment.courseId, actor.id, assignmentId)).get(assignmentId)
-  if (!teaching && (assignment.state !== 'published' || !mine?.isFor)) throw new Refusal('assignment.not_found')
+  const isHidden = assignment.state !== 'published' || (assignment.unit !== null && !assignment.unit.published)
+  if (!teaching && (isHidden || !mine?.isFor)) throw new Refusal('assignment.not_found')
   const [cell] = await records.scores.cells([assignmentId], [actor.id])
   const { shownDecimals } = await records.courses.byRef(assignment.courseId)
   return toWork(context, assignment, cell, mine?.handedIn ?? 0, teaching, shownDecimals)

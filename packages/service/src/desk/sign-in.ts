@@ -46,15 +46,34 @@ export async function signIn(
 }
 
 export async function signOut(context: Context, actor: Actor): Promise<void> {
+  await context.records.audit.add({
+    at: context.clock.now(),
+    ...by(actor),
+    action: 'sign out',
+    subject: `person ${actor.username}`,
+  })
   if (actor.via === 'session') await context.records.signIns.endSession(actor.id, actor.viaId)
   else await context.records.signIns.revokeTokens(actor.id, context.clock.now(), actor.viaId)
 }
 
-/** Changes a password; every other session of the person ends. @throws Refusal when the present one is not right. */
+/** Ends another session of one's own. */
+export async function endSession(context: Context, actor: Actor, id: string): Promise<void> {
+  await context.records.transaction(async (records) => {
+    if (!(await records.signIns.endSession(actor.id, id))) return
+    await records.audit.add({
+      at: context.clock.now(),
+      ...by(actor),
+      action: 'end session',
+      subject: `session ${id}`,
+    })
+  })
+}
+
+/** Changes a password; every other session of the person ends, and tokens and connections unless they are to be kept. @throws Refusal when the present one is not right. */
 export async function changePassword(
   context: Context,
   actor: Actor,
-  given: { present: string; wanted: string; address: string },
+  given: { present: string; wanted: string; keepTokens: boolean; address: string },
 ): Promise<void> {
   const person = await context.records.people.byId(actor.id)
   const passwordHash = person?.passwordHash ?? null
@@ -65,11 +84,16 @@ export async function changePassword(
   await context.records.transaction(async (records) => {
     await records.people.update(actor.id, { passwordHash: newHash })
     await records.signIns.endSessions(actor.id, actor.viaId)
+    if (!given.keepTokens) {
+      await records.signIns.revokeTokens(actor.id, context.clock.now())
+      await records.connections.revokeAll(actor.id, 'person', context.clock.now())
+    }
     await records.audit.add({
       at: context.clock.now(),
       ...by(actor),
       action: 'change password',
       subject: `person ${actor.username}`,
+      after: { tokens: given.keepTokens ? 'kept' : 'ended' },
     })
   })
 }

@@ -67,7 +67,10 @@ export async function admit(
   if (access.who === 'anyone') return new Caller({})
   const actor = await findActor(context, request)
   if (!actor) throw new Refusal('session.required')
-  if (actor.via === 'session' && request.method !== 'GET') await requireCsrf(app, request, reply)
+  if (actor.via === 'session' && request.method !== 'GET') {
+    request.sessionId = actor.viaId
+    await requireCsrf(app, request, reply)
+  }
   if (actor.via === 'token' && (access.scope === null || !actor.scopes.includes(access.scope)))
     throw new Refusal('token.scope', access.scope ?? 'none')
   if (access.who === 'administrator' && !isAdministrator(actor)) throw new Refusal('access.denied')

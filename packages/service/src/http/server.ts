@@ -72,6 +72,7 @@ export async function createServer({ context, database, consoleFolder, sound }: 
   app.setValidatorCompiler(validatorCompiler)
   app.setSerializerCompiler(serializerCompiler)
   app.decorateRequest('caller', null)
+  app.decorateRequest('sessionId', '')
   app.setErrorHandler((error, request, reply) =>
     request.url.startsWith('/lti/')
       ? sendRefusedPage(error, request, reply)
@@ -138,12 +139,20 @@ async function registerSite(
   registerJsonBodies(scope)
   await scope.register(cookie, { secret: context.keys.cookieKey })
   await scope.register(csrf, {
-    cookieKey: 'bathyscribe_csrf',
+    cookieKey: secure ? '__Host-bathyscribe_csrf' : 'bathyscribe_csrf',
+    // A token is good for the session that it was given to, and for no other.
+    csrfOpts: { hmacKey: context.keys.cookieKey, userInfo: true },
+    getUserInfo: (request) => request.sessionId,
     cookieOpts: { path: '/', httpOnly: true, sameSite: 'lax', secure },
     getToken: (request) => {
       const header = request.headers['x-csrf-token']
       return typeof header === 'string' ? header : undefined
     },
+  })
+  // Answers are somebody’s own: no cache on the way keeps them.
+  scope.addHook('onRequest', (request, reply, done) => {
+    if (request.url.startsWith('/api/')) void reply.header('cache-control', 'no-store')
+    done()
   })
   await scope.register(rateLimit, { global: false })
   await scope.register(swagger, {

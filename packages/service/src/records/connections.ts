@@ -89,6 +89,14 @@ export class ConnectionRecords {
     return row
   }
 
+  /** Ends all of a person’s. */
+  async revokeAll(personId: string, by: NonNullable<ConnectionRow['revokedBy']>, at: Date): Promise<void> {
+    await this.manager.query(
+      `update connection set revoked_at = $3, revoked_by = $2 where person_id = $1 and revoked_at is null`,
+      [personId, by, at],
+    )
+  }
+
   /** @returns whether it was open until now */
   async revoke(id: string, by: NonNullable<ConnectionRow['revokedBy']>, at: Date): Promise<boolean> {
     const [, count] = await this.manager.query<[unknown, number]>(

@@ -17,8 +17,10 @@ export class SignInRecords {
     })
   }
 
-  async endSession(personId: string, id: string): Promise<void> {
-    await this.manager.delete(SessionRecord, { id, personId })
+  /** @returns whether there was one */
+  async endSession(personId: string, id: string): Promise<boolean> {
+    const done = await this.manager.delete(SessionRecord, { id, personId })
+    return done.affected === 1
   }
 
   /** Ends all sessions of a person, but one if it is given. */
@@ -34,14 +36,16 @@ export class SignInRecords {
     return this.manager.find(ApiTokenRecord, { where: { personId }, order: { createdAt: 'DESC' }, take: 200 })
   }
 
-  async revokeTokens(personId: string, now: Date, id?: string): Promise<void> {
-    await this.manager
+  /** @returns how many were open until now */
+  async revokeTokens(personId: string, now: Date, id?: string): Promise<number> {
+    const done = await this.manager
       .createQueryBuilder()
       .update(ApiTokenRecord)
       .set({ revokedAt: now })
       .where('person_id = :personId and revoked_at is null', { personId })
       .andWhere(id === undefined ? 'true' : 'id = :id', { id })
       .execute()
+    return done.affected ?? 0
   }
 
   /** Keeps one set-up code, replacing an older one. */

@@ -11,7 +11,7 @@ import type { Link } from '../../records/statements/links.js'
 import type { LookedAt } from '../../wire/browser/follow.js'
 import { answerKept, followLaunch, toFollowed, type Followed } from '../../wire/follow-launch.js'
 import { clip } from '../../wire/mask.js'
-import type { Context } from '../context.js'
+import { by, type Actor, type Context } from '../context.js'
 import { launchEntry } from './launch-entry.js'
 import type { LaunchOptions } from './launch-facts.js'
 import { launchObstacle } from './obstacles.js'
@@ -129,10 +129,21 @@ async function send(
 /** Tries a launch on a person's wish, and notes what it proves. */
 export async function tryLaunchOnce(
   context: Context,
+  actor: Actor,
   assignment: AssignmentRecord,
   wanted: z.output<typeof LaunchTry>,
 ): Promise<TriedLaunch> {
   const link = await linkFor(context, assignment, wanted)
+  // Before it is done: entering a tool as somebody else is asked about afterwards.
+  if (wanted.as === 'learner')
+    await context.records.audit.add({
+      at: context.clock.now(),
+      ...by(actor),
+      action: 'launch as somebody',
+      subject: `assignment ${assignment.id}`,
+      courseId: assignment.courseId,
+      after: { as: 'learner', person: link.person.username },
+    })
   const tried = await tryLaunch(context, link, { kind: 'try' })
   await context.records.assignments.noteLaunch(assignment.id, tried.refusal === undefined ? 'proof' : 'failure', {
     kind: 'wire',

@@ -80,13 +80,22 @@ export async function setHandOn(
 
 /** The results of a course as OneRoster 1.2 CSV in one archive. */
 export async function exportResults(
-  { records, settings }: Context,
+  { records, settings, clock }: Context,
+  actor: Actor,
   course: CourseRecord,
 ): Promise<{ fileName: string; zip: string }> {
   const rows = await records.handedOn.resultsOf(course.id)
   const columns = await records.handedOn.officeColumns([...new Set(rows.map((row) => row.columnId))])
   const files = resultFiles(columns.map(lineItemOf), rows.map(resultOf), settings.platformName)
   const zip = zipSync(Object.fromEntries(Object.entries(files).map(([name, text]) => [name, strToU8(text)])))
+  await records.audit.add({
+    at: clock.now(),
+    ...by(actor),
+    action: 'export results',
+    subject: `course ${course.code}`,
+    courseId: course.id,
+    after: { results: rows.length, columns: columns.length },
+  })
   return { fileName: `results-${course.codeKey.toLowerCase()}.zip`, zip: Buffer.from(zip).toString('base64') }
 }
 

@@ -14,7 +14,7 @@ import { NO_LINK } from '../../records/statements/messages.js'
 import { clip } from '../../wire/mask.js'
 import { walk } from '../../wire/walk.js'
 import { isAdministrator, roleIn } from '../access.js'
-import { type Actor, type Context } from '../context.js'
+import { by, type Actor, type Context } from '../context.js'
 import { freeToolSlug } from '../slug.js'
 import { store } from './change-tool.js'
 import { fieldsFrom, placementsFrom } from './decide.js'
@@ -50,7 +50,17 @@ export async function inviteTool(
     usedAt: null,
     registrationId: null,
   }
-  await records.secrets.insertInvitation(invitation)
+  await records.transaction(async (inside) => {
+    await inside.secrets.insertInvitation(invitation)
+    await inside.audit.add({
+      at: now,
+      ...by(actor),
+      action: 'invite tool',
+      subject: `invitation ${invitation.id}`,
+      courseId,
+      after: { address: new URL(wanted.address).origin, opened: wanted.open },
+    })
+  })
   const openAt = new URL(wanted.address)
   openAt.searchParams.set('openid_configuration', `${settings.publicUrl}/.well-known/openid-configuration`)
   openAt.searchParams.set('registration_token', token)

@@ -22,6 +22,7 @@ export function registerEvents(app: FastifyInstance, context: Context): void {
   app.get('/api/events', { schema: { hide: true } }, async (request, reply) => {
     const actor = await findActor(context, request)
     if (!actor) throw new Refusal('session.required')
+    if (actor.via === 'token' && !actor.scopes.includes('read')) throw new Refusal('token.scope', 'read')
     let courses = await taughtCourses(context.records, actor)
     let member = await coursesOf(context, actor.id)
     const heard = (change: ChangeEvent): ChangeEvent | undefined => {

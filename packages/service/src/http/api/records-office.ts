@@ -13,6 +13,6 @@ export function recordsOfficeHandlers(context: Context): Pick<Handlers, keyof ty
     showHandOn: ({ caller }) => showHandOn(context, caller.course),
     handOn: ({ caller, body }) => handOn(context, caller.actor, caller.course, body),
     setHandOn: ({ caller, body }) => setHandOn(context, caller.actor, caller.assignment, body.mode),
-    exportResults: ({ caller }) => exportResults(context, caller.course),
+    exportResults: ({ caller }) => exportResults(context, caller.actor, caller.course),
   }
 }

@@ -91,5 +91,7 @@ function untilGone(reply: FastifyReply): AbortSignal {
 declare module 'fastify' {
   interface FastifyRequest {
     caller: Caller | null
+    /** The session that a CSRF token has to belong to. */
+    sessionId: string
   }
 }

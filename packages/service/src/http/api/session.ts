@@ -3,7 +3,7 @@ import { teaches } from '@bathyscribe/core/identity'
 import type { FastifyReply } from 'fastify'
 import type { Actor, Context } from '../../desk/context.js'
 import { setUp } from '../../desk/set-up.js'
-import { changePassword, signIn, signOut } from '../../desk/sign-in.js'
+import { changePassword, endSession, signIn, signOut } from '../../desk/sign-in.js'
 import { createToken, revokeToken } from '../../desk/tokens.js'
 import { personView } from '../../desk/views.js'
 import { fingerprint } from '../../keys/key-file.js'
@@ -24,7 +24,7 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
     const roles = await records.people.rolesOf(actor.id)
     return {
       person: personView(person),
-      csrfToken: actor.via === 'session' ? reply.generateCsrf() : null,
+      csrfToken: actor.via === 'session' ? reply.generateCsrf({ userInfo: actor.viaId }) : null,
       scopes: [...actor.scopes],
       teaches: roles.some(({ role }) => teaches(role)),
       platform: { name: settings.platformName, version: context.version, publicUrl: settings.publicUrl },
@@ -54,7 +54,7 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
     whoAmI: ({ caller, reply }) => describe(caller.actor, reply),
     signOut: async ({ caller, reply }) => {
       await signOut(context, caller.actor)
-      void reply.clearCookie(SESSION_COOKIE, { path: '/' })
+      void reply.clearCookie(SESSION_COOKIE, { path: '/' }).header('clear-site-data', '"cache"')
       return undefined
     },
     listSessions: async ({ caller }) => {
@@ -71,7 +71,7 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
       }
     },
     revokeSession: async ({ caller, params }) => {
-      await records.signIns.endSession(caller.actor.id, params.id)
+      await endSession(context, caller.actor, params.id)
       return undefined
     },
     changePassword: async ({ caller, body, request }) => {

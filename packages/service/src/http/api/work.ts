@@ -102,7 +102,7 @@ export function workHandlers(
       return readItem(context, caller.course, id, true)
     },
     tryLaunch: async ({ caller, body }) => {
-      const { followed, refusal, wireEntryId } = await tryLaunchOnce(context, caller.assignment, body)
+      const { followed, refusal, wireEntryId } = await tryLaunchOnce(context, caller.actor, caller.assignment, body)
       return {
         wireEntryId,
         accepted: refusal === undefined,

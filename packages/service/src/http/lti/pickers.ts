@@ -8,7 +8,7 @@ import type { Context } from '../../desk/context.js'
 import { openLaunch } from '../../desk/launches/open-launch.js'
 import { receivePicked, type Picked } from '../../desk/pickers/receive-picked.js'
 import { findActor } from '../caller.js'
-import { html, sendForm, sendNotice, sendPage } from '../pages.js'
+import { html, sendForm, sendNotice, sendPage, frameAllowance } from '../pages.js'
 import { originsOf } from '../../desk/launches/stage-origins.js'
 import { setLoginCookie } from './launch.js'
 
@@ -33,7 +33,7 @@ export async function registerPickers(app: FastifyInstance, context: Context): P
           <iframe
             src="/lti/picker/${link.resource.id}/open?target=frame"
             title="Picker of ${link.registration.name}"
-            allow="fullscreen"
+            allow="${frameAllowance(originsOf(link))}"
           ></iframe>
         </div>
         <script src="/lti/assets/stage.js" data-origins="${originsOf(link).join(' ')}"></script>`,

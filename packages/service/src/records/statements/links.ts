@@ -106,7 +106,8 @@ select l.id as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.sta
     and t.state = 'column') end as tied_columns
 from unnest($1::text[], $2::text[]) with ordinality as asked(link_id, person_id, n)
 left join lateral (
-  select 'assignment' as kind, a.id, a.title, a.instructions, a.points, a.state, 'everyone' as audience, a.document_target, a.launch_url,
+  select 'assignment' as kind, a.id, a.title, a.instructions, a.points, case when a.state = 'published' and exists (select 1 from unit_item s join unit t on t.id = s.unit_id where s.assignment_id = a.id and not t.published)
+      then 'draft' else a.state end as state, 'everyone' as audience, a.document_target, a.launch_url,
     a.custom_parameters, a.resource_link_id, a.course_id, a.registration_id, a.opens_at, a.due_at, a.closes_at, a.attempts,
     case when a.attempts is null then 0 else (select count(*)::int from score s where s.assignment_id = a.id and s.person_id = asked.person_id
       and s.outcome = 'accepted' and s.operation = 'replace' and s.set_aside_by is null) end as handed_in,
