@@ -102,6 +102,7 @@ describe('a proof', () => {
   })
 
   it('is counted as what it is, however many there are: the figures of the first page are those of the marks', async () => {
+    await proven()
     const { items } = await call().call('listAssignments', { params: { course: 'HYD-210' } })
     const published = items.filter((one) => one.state === 'published')
     const whole = published.filter((one) => lineOf(one.proof) === '●●●●●●')

@@ -169,7 +169,8 @@ function stillProven(change: Change | null, statement: string, evidence: Evidenc
   return change && change.at >= evidence.at
     ? {
         state: 'changed',
-        statement: `${sentence(PROVEN_UNDER[change.what])} changed since it was proven; nothing has shown yet that it still works.`,
+        statement:
+          `${statement} ${sentence(PROVEN_UNDER[change.what])} changed since; nothing has shown yet that it still works.`.trim(),
         evidence,
         change,
       }

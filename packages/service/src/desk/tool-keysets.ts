@@ -75,6 +75,8 @@ export function createToolKeysets(parts: {
     const kept = await records.secrets.keyset(tool.id)
     if (kept?.url !== url || !kept.keys) return undefined
     const one = { url, keys: kept.keys, failure: undefined, readAt: kept.readAt.getTime() }
+    const read = known.get(tool.id)
+    if (read?.url === url && read.readAt >= one.readAt) return read
     known.set(tool.id, one)
     return one
   }
@@ -90,7 +92,12 @@ export function createToolKeysets(parts: {
       if (!tool.keysetUrl) throw new Refusal('keyset.none')
       const url = tool.keysetUrl
       let one = known.get(tool.id)
-      if (one?.url !== url) one = await fromRecords(tool, url)
+      if (one?.url !== url) {
+        const kept = await fromRecords(tool, url)
+        // While the records were asked, somebody else may have read it from the tool.
+        const read = known.get(tool.id)
+        one = read?.url === url ? read : kept
+      }
       const age = one ? clock.now().getTime() - one.readAt : Infinity
       const stale = !one || age > cacheMs
       const unknown = one !== undefined && kid !== undefined && !one.keys?.some((key) => key.kid === kid)
