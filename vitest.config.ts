@@ -22,6 +22,8 @@ const common = { expect: { poll: { timeout: PATIENCE_MS } }, setupFiles: ['test/
 export default defineConfig({
   test: {
     maxWorkers: WORKERS,
+    // A busy machine takes its time to let a file's service, browser and tools go.
+    teardownTimeout: PATIENCE_MS,
     sequence: { sequencer: LongestFirst },
     projects: [
       {

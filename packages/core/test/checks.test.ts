@@ -5,6 +5,7 @@ import {
   MARKS,
   probeCredentials,
   proofLine,
+  changeInWords,
   proofOf,
   type Change,
   readReturn,
@@ -115,10 +116,14 @@ describe('the proof', () => {
     const marks = proofOf({ ...facts, ...WHOLE, link: { ...facts.link, change: changed('tool_credentials', 4) } })
     for (const mark of marks.slice(3)) {
       expect(mark.change).toEqual({ what: 'tool_credentials', at: at(4).at, by: 'Ingrid' })
-      expect(mark.statement).toMatch(/The tool’s key or secret changed since; nothing has shown yet/)
+      expect(mark.statement).toMatch(/Since then the tool’s key or secret changed\.$/)
       expect(mark.evidence).not.toBeNull()
     }
     expect(marks.slice(0, 3).map((mark) => mark.change)).toEqual([null, null, null])
+    expect(changeInWords(changed('tool_credentials', 4))).toBe(
+      'The tool’s key or secret was changed by Ingrid since it was proven.',
+    )
+    expect(changeInWords({ what: 'points', by: null })).toBe('The points were changed since it was proven.')
   })
 
   it('lights no mark without evidence that can be opened', () => {

@@ -250,7 +250,10 @@ describe('a tool’s description of itself', () => {
       configurationDocument({ issuer: 'https://us.example', version: '1', variables: ['$User.id'] }),
     ).toMatchObject({
       registration_endpoint: 'https://us.example/lti/register',
-      'https://purl.imsglobal.org/spec/lti-platform-configuration': { variables: ['$User.id'] },
+      'https://purl.imsglobal.org/spec/lti-platform-configuration': {
+        variables: ['User.id'],
+        messages_supported: expect.arrayContaining([{ type: 'LtiSubmissionReviewRequest' }]) as unknown[],
+      },
     })
   })
 })

@@ -90,8 +90,7 @@ describe('changing an assignment', () => {
     const { proof } = await call().call('showAssignment', params(one.id))
     expect(proof[5]).toMatchObject({
       state: 'changed',
-      statement:
-        '0.645 of 1 × 12.5 = 8.0625 stands in the gradebook. The points changed since; nothing has shown yet that it still works.',
+      statement: '0.645 of 1 × 12.5 = 8.0625 stands in the gradebook. Since then the points changed.',
     })
   })
 

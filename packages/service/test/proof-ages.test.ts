@@ -111,6 +111,9 @@ describe('a proof', () => {
     expect(watch.publishedCount - watch.unprovenCount).toBe(whole.length)
     expect(whole.length).toBeGreaterThan(0)
     expect(watch.unproven.map((one) => one.id)).not.toContain(whole[0]!.id)
+    expect(watch.unproven.map((one) => one.nextAct).join()).toMatch(
+      /(was|were) changed by Ingrid Valesdottir since it was proven\. Run a sounding\./,
+    )
     // Far more than one page of them.
     await academy.query(
       `insert into assignment (id, course_id, registration_id, slug, title, instructions, points, state, document_target, custom_parameters, resource_link_id, revision, position,

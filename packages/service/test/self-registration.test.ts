@@ -182,7 +182,9 @@ describe('a tool that registers itself', () => {
     const read = (address: string, token: string) => fetch(address, { headers: { authorization: `Bearer ${token}` } })
     const own = await read(made['registration_client_uri']!, made['registration_access_token']!)
     expect(own.status).toBe(200)
-    expect(await own.json()).toMatchObject({ client_id: made['client_id'], scope: '' })
+    // It is told what it asked for, and gets a token for it once it is approved.
+    expect(await own.json()).toMatchObject({ client_id: made['client_id'], scope: made['scope'] })
+    expect(made['scope']).toContain('scope/score')
     expect((await read(made['registration_client_uri']!, 'guessed')).status).toBe(401)
     expect((await read(`${academy.url}/lti/register/another`, made['registration_access_token']!)).status).toBe(401)
   })

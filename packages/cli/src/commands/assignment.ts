@@ -117,12 +117,19 @@ function showDetail(one: Detail): string {
     sign(mark),
     mark.name,
     visible(mark.statement),
-    mark.evidence
-      ? paint(
-          'quiet',
-          `${moment(mark.evidence.at)} ${mark.evidence.kind} ${mark.evidence.id}${mark.evidence.person ? `, ${mark.evidence.person}` : ''}`,
-        )
-      : '',
+    [
+      ...(mark.change
+        ? [`changed ${moment(mark.change.at)}${mark.change.by ? ` by ${visible(mark.change.by)}` : ''}; before:`]
+        : []),
+      ...(mark.evidence
+        ? [
+            paint(
+              'quiet',
+              `${moment(mark.evidence.at)} ${mark.evidence.kind} ${mark.evidence.id}${mark.evidence.person ? `, ${visible(mark.evidence.person)}` : ''}`,
+            ),
+          ]
+        : []),
+    ].join('\n'),
   ])
   const preflight = one.preflight.map((remark) => `\n${showRemark(remark)}`).join('')
   return `${head}\n\n${table(['', 'proof', '', 'evidence'], proof)}${preflight}`

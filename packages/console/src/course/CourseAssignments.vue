@@ -69,7 +69,8 @@ const { data, error } = useCall('listAssignments', () => ({ params: { course: co
       </tbody>
     </table>
     <p v-if="data.items.length > 0" class="quiet mt-3 mb-0">
-      The six marks: registered, linked, published, launched, scored, recorded. ● proven ○ not yet ▲ look here ✕ broken
+      The six marks: registered, linked, published, launched, scored, recorded. ● proven ◐ changed since ○ not yet ▲
+      look here ✕ broken
     </p>
   </section>
 </template>

@@ -169,16 +169,18 @@ function stillProven(change: Change | null, statement: string, evidence: Evidenc
   return change && change.at >= evidence.at
     ? {
         state: 'changed',
-        statement:
-          `${statement} ${sentence(PROVEN_UNDER[change.what])} changed since; nothing has shown yet that it still works.`.trim(),
+        statement: `${statement} Since then ${PROVEN_UNDER[change.what]} changed.`.trim(),
         evidence,
         change,
       }
     : { state: 'proven', statement, evidence }
 }
 
-function sentence(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1)
+/** A change as a sentence, with who made it where that is known. */
+export function changeInWords({ what, by }: Pick<Change, 'what' | 'by'>): string {
+  const subject = PROVEN_UNDER[what]
+  const isPlural = subject.endsWith('s')
+  return `${subject.charAt(0).toUpperCase()}${subject.slice(1)} ${isPlural ? 'were' : 'was'} changed${by === null ? '' : ` by ${by}`} since it was proven.`
 }
 
 function inWords(at: Date): string {

@@ -1,5 +1,5 @@
 import { ERRORS, type ErrorCode, type Watch } from '@bathyscribe/contract'
-import { proofOf, type Mark } from '@bathyscribe/core/checks'
+import { changeInWords, proofOf, type Mark } from '@bathyscribe/core/checks'
 import { requireTeaching, type Seer } from './access.js'
 import type { Context } from './context.js'
 import { soundingView, markView } from './views.js'
@@ -86,7 +86,7 @@ export function nextAct(proof: readonly Mark[]): string {
     proof.find((mark) => mark.state === 'changed') ??
     proof.find((mark) => mark.state === 'not_yet')
   if (!open) return 'Nothing to do: proven all the way.'
-  if (open.state === 'changed') return `${open.statement} Run a sounding.`
+  if (open.change) return `${changeInWords(open.change)} Run a sounding.`
   if (open.state !== 'not_yet') return open.statement
   return NEXT[open.name]
 }

@@ -344,7 +344,11 @@ async function placesFor(context: Context, records: Records, course: CourseRecor
   const fresh: ReturnType<typeof newUnit>[] = []
   for (const { unit, act } of plans) {
     if (unit === undefined || act !== 'make' || byTitle.has(unit.toLowerCase())) continue
-    const one = newUnit(context, course.id, unit, false)
+    // What is published in a unit that learners cannot see is published to nobody.
+    const isPublished = plans.some(
+      (plan) => plan.unit?.toLowerCase() === unit.toLowerCase() && plan.next?.state === 'published',
+    )
+    const one = newUnit(context, course.id, unit, isPublished)
     byTitle.set(unit.toLowerCase(), one.id)
     fresh.push(one)
   }
