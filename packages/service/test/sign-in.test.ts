@@ -107,6 +107,31 @@ describe('signing in', () => {
   })
 })
 
+describe('a password', () => {
+  it.each([
+    ['too short', 'k7Qz!m2Vp9', 'request.invalid'],
+    ['one letter over and over', 'aaaaaaaaaaaaaaaa', 'person.password_weak'],
+    ['a usual one with figures behind it', 'password1234', 'person.password_weak'],
+    ['a row of keys', 'qwertyuiop12', 'person.password_weak'],
+    ['one’s own name', 'weakling1234', 'person.password_weak'],
+    ['several words', 'kelp anchor violin seven', undefined],
+    ['in another script', 'море якорь скрипка семь', undefined],
+  ])('that is %s is answered %3$s, whoever sets it', async (_, password, code) => {
+    const create = (username: string, own?: string) =>
+      codeOf(academy.admin.client.call('createPerson', { body: { username, fullName: 'Weakling', password: own } }))
+    expect(await create(`w-${Math.random().toString(36).slice(2)}`, password)).toBe(code)
+    await create('weakling')
+    expect(
+      await codeOf(academy.admin.client.call('changePerson', { params: { person: 'weakling' }, body: { password } })),
+    ).toBe(code)
+    const tomas = await academy.signIn('tomas')
+    if (code !== undefined && !password.startsWith('weak'))
+      expect(await codeOf(tomas.client.call('changePassword', { body: { present: PASSWORD, wanted: password } }))).toBe(
+        code,
+      )
+  })
+})
+
 describe('administrators', () => {
   it('are made by the set-up code once, and by no code afterwards', async () => {
     const body = { code: academy.service.setupCode!, username: 'second', fullName: 'Second', password: PASSWORD }

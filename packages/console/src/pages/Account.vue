@@ -17,7 +17,7 @@ const { data: sessions } = useCall('listSessions', {})
 const { data: tokens } = useCall('listTokens', {})
 const { act: acting, actError: error } = useActing()
 const said = ref('')
-const password = reactive({ present: '', wanted: '' })
+const password = reactive({ present: '', wanted: '', keepTokens: false })
 const token = reactive({ name: '', scopes: ['read'] as TokenScope[], days: '90' })
 const made = ref('')
 const SCOPES: { value: TokenScope; text: string }[] = [
@@ -33,8 +33,8 @@ async function act(run: () => Promise<unknown>, done: string) {
 const changePassword = () =>
   act(async () => {
     await call('changePassword', { body: { ...password } })
-    password.present = password.wanted = ''
-  }, 'Your password is changed; your other sessions have ended.')
+    Object.assign(password, { present: '', wanted: '', keepTokens: false })
+  }, 'Your password is changed; your other sessions have ended, and your API tokens unless you kept them.')
 const createToken = () =>
   act(async () => {
     made.value = (
@@ -162,16 +162,20 @@ const createToken = () =>
               autocomplete="current-password"
               required
           /></BFormGroup>
-          <BFormGroup label="New password" label-for="wanted" description="At least 10 characters"
+          <BFormGroup
+            label="New password"
+            label-for="wanted"
+            description="At least 12 characters; several words are best"
             ><BFormInput
               id="wanted"
               v-model="password.wanted"
               type="password"
               autocomplete="new-password"
-              minlength="10"
+              minlength="12"
               required
           /></BFormGroup>
-          <div><BButton type="submit" variant="primary" size="sm">Change it</BButton></div>
+          <BFormCheckbox v-model="password.keepTokens">Keep my API tokens and connected tools</BFormCheckbox>
+          <div><BButton type="submit" variant="primary" size="sm">Change password</BButton></div>
         </form>
       </section>
       <MailDigestPanel v-if="teachesSomething" />

@@ -43,13 +43,13 @@ async function submit() {
     <BFormGroup label="User name" label-for="username" description="a–z, 0–9, dot, hyphen, underscore"
       ><BFormInput id="username" v-model="wanted.username" autocomplete="username" required
     /></BFormGroup>
-    <BFormGroup label="Password" label-for="password" description="At least 10 characters"
+    <BFormGroup label="Password" label-for="password" description="At least 12 characters; several words are best"
       ><BFormInput
         id="password"
         v-model="wanted.password"
         type="password"
         autocomplete="new-password"
-        minlength="10"
+        minlength="12"
         required
     /></BFormGroup>
     <BButton type="submit" variant="primary" :disabled="busy">Make me the administrator</BButton>

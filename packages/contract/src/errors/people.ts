@@ -61,6 +61,11 @@ export const PEOPLE_ERRORS = {
     'This is the last administrator.',
     'Make another person an administrator first.',
   ),
+  'person.password_weak': kind(
+    400,
+    'This password is among the first that are guessed.',
+    'Take several words that do not belong together, or have a password manager make one. Names and usual patterns do not help.',
+  ),
   'person.wrong_password': kind(403, 'The present password is not right.', 'Type your present password again.'),
   'record.changed_meanwhile': kind(
     409,

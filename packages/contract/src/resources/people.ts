@@ -19,7 +19,8 @@ export const Username = z
         'two to 63 small letters of any script, digits, dots, hyphens and underscores',
       ),
   )
-export const Password = z.string().min(10, 'at least 10 characters').max(200)
+export const SHORTEST_PASSWORD = 12
+export const Password = z.string().min(SHORTEST_PASSWORD, `at least ${SHORTEST_PASSWORD} characters`).max(200)
 
 export const TOKEN_SCOPES = ['read', 'teach', 'administer'] as const
 /** `read`: look at what the person may see. `teach`: change what belongs to courses. `administer`: change what belongs to the site. */

@@ -11,9 +11,12 @@ import type { EnrolmentRecord, PersonRecord } from '../records/entities/people.j
 import type { MemberRow } from '../records/people.js'
 import { by, type Actor, type Context } from './context.js'
 import { hashPassword } from './identity/guarded-password.js'
+import { requireStrong } from './identity/password-strength.js'
 
 /** A person's record, not stored yet. */
 export async function newPerson(context: Context, wanted: z.output<typeof NewPerson>): Promise<PersonRecord> {
+  if (wanted.password !== undefined)
+    await requireStrong(wanted.password, [wanted.username, wanted.fullName, wanted.email])
   return {
     id: context.ids.next(),
     username: wanted.username,
@@ -62,6 +65,10 @@ export async function changePerson(
   wanted: z.output<typeof PersonChange>,
 ): Promise<PersonRecord> {
   const now = context.clock.now()
+  if (wanted.password !== undefined) {
+    const known = await context.records.people.byRef(ref)
+    await requireStrong(wanted.password, [known?.username, known?.fullName, known?.email])
+  }
   const passwordHash = wanted.password === undefined ? undefined : await hashPassword(wanted.password)
   return context.records.transaction(async (records) => {
     const administrators = await records.people.openAdministrators()

@@ -2,6 +2,7 @@ import { plainUsername, Refusal } from '@bathyscribe/contract'
 import { fingerprint } from '../keys/key-file.js'
 import { by, type Actor, type Context } from './context.js'
 import { checkPassword, hashPassword } from './identity/guarded-password.js'
+import { requireStrong } from './identity/password-strength.js'
 
 /** Signs a person in. @returns the session's token, which only the browser keeps. @throws Refusal */
 export async function signIn(
@@ -80,6 +81,7 @@ export async function changePassword(
   const { username } = actor
   if (!(await checkPassword(context, { username, password: given.present, passwordHash, address: given.address })))
     throw new Refusal('person.wrong_password')
+  await requireStrong(given.wanted, [person?.username, person?.fullName, person?.email])
   const newHash = await hashPassword(given.wanted)
   await context.records.transaction(async (records) => {
     await records.people.update(actor.id, { passwordHash: newHash })
