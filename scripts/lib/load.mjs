@@ -90,7 +90,7 @@ function agsRequest({ path, bearer, subjects }, n) {
     headers: { 'content-type': 'application/vnd.ims.lis.v1.score+json', authorization: `Bearer ${bearer}` },
     body: JSON.stringify({
       userId: subjects[n % subjects.length],
-      timestamp: new Date(startedAt + n * 100).toISOString(),
+      timestamp: new Date(startedAt + n).toISOString(),
       activityProgress: 'Completed',
       gradingProgress: 'FullyGraded',
       scoreGiven: (n % 1000) / 10,
@@ -98,8 +98,8 @@ function agsRequest({ path, bearer, subjects }, n) {
     }),
   }
 }
-// Later than what any load before has sent.
-const startedAt = Date.now() * 1000 - 1.7e15
+// Later than what any load before has sent, and never ahead of the service's clock: ten milliseconds here for each that went by.
+const startedAt = Date.UTC(1980, 0, 1) + (Date.now() - Date.UTC(2026, 0, 1)) * 10
 
 const MAKERS = {
   ags: agsRequest,

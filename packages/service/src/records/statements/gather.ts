@@ -17,8 +17,9 @@ export interface GatherOptions<I> {
   isHeldUp?: (error: unknown) => boolean
   /** What holds a question up, if something does. Questions for the same go by themselves for a while, so that no other waits with them. */
   heldBy?: (item: I) => string | undefined
-  /** So long a question waits at most until it leaves; then it is refused as `WaitedTooLong`. */
+  /** So long a question waits at most until it leaves, and one that is held up until it is done; then it is refused as `WaitedTooLong`. */
   longestWaitMs?: number
+  longestHoldMs?: number
 }
 
 /** There was more to do than could be done in time: nothing of it was done, and it can be asked again. */
@@ -39,10 +40,12 @@ interface Waiting<I, O> {
 /** So long what held one question up keeps others for the same apart. */
 const APART_MS = 2000
 const MOST_APART = 1000
+const LOOK_AGAIN_MS = 50
 
 /** @param run answers the items in their order, in one statement that is done as a whole or not at all. */
 export function gather<I, O>(run: (items: I[]) => Promise<O[]>, options: GatherOptions<I>): (item: I) => Promise<O> {
   const longestWaitMs = options.longestWaitMs ?? Infinity
+  const longestHoldMs = options.longestHoldMs ?? longestWaitMs
   let queue: Waiting<I, O>[] = []
   let onTheirWay = 0
   let isApartOnItsWay = false
@@ -113,7 +116,7 @@ export function gather<I, O>(run: (items: I[]) => Promise<O[]>, options: GatherO
       } catch (error) {
         if (!isHeldUp(error)) return one.reject(error)
         keepApart(one.item)
-        if (performance.now() - one.since >= longestWaitMs) return one.reject(new WaitedTooLong())
+        if (performance.now() - one.since >= longestHoldMs) return one.reject(new WaitedTooLong())
       }
   }
 
@@ -134,21 +137,26 @@ export function gather<I, O>(run: (items: I[]) => Promise<O[]>, options: GatherO
   }
 
   function refuseOverdue(): void {
-    const limit = performance.now() - longestWaitMs
-    // The oldest stand first.
-    while (queue.length > 0 && queue[0]!.since < limit) queue.shift()!.reject(new WaitedTooLong())
+    const now = performance.now()
+    // The oldest stand first: mostly one look is enough.
+    if (queue.length === 0 || now - queue[0]!.since < Math.min(longestHoldMs, longestWaitMs)) return
+    queue = queue.filter((one) => {
+      const isOverdue = now - one.since >= (isKeptApart(one.item) ? longestHoldMs : longestWaitMs)
+      if (isOverdue) one.reject(new WaitedTooLong())
+      return !isOverdue
+    })
   }
 
   function refuseOverdueLater(): void {
     if (options.longestWaitMs === undefined || overdue !== undefined || queue.length === 0) return
-    const inMs = queue[0]!.since + longestWaitMs - performance.now()
+    const inMs = queue[0]!.since + Math.min(longestHoldMs, longestWaitMs) - performance.now()
     overdue = setTimeout(
       () => {
         overdue = undefined
         refuseOverdue()
         refuseOverdueLater()
       },
-      Math.max(1, inMs),
+      Math.max(LOOK_AGAIN_MS, inMs),
     ).unref()
   }
 

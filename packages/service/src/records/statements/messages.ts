@@ -2,8 +2,12 @@ import type { Pool } from 'pg'
 import { isLocked, isUnavailable } from '../database.js'
 import { gather } from './gather.js'
 
-/** A message waits so long at most: a tool that hears “later” in time sends it again, one that hears nothing may not. */
-const LONGEST_WAIT_MS = 800
+/**
+ * A tool that hears “later” in time sends a message again, one that hears nothing may not: what waits for a row that somebody holds hears it within a second. A disk that
+ * stands still for a moment is waited for a little longer, because a score that comes late is better than one that has to come twice.
+ */
+const LONGEST_HOLD_MS = 800
+const LONGEST_WAIT_MS = 3000
 
 /** What is written of one message. Everything in it is kept together or not at all. */
 export interface MessageToWrite {
@@ -173,6 +177,7 @@ export function messageWriter(pool: Pool): (message: MessageToWrite) => Promise<
       // Few at a time: while they are being committed the next one grows, so that a commit is shared by as many as there are.
       atOnce: 3,
       longestWaitMs: LONGEST_WAIT_MS,
+      longestHoldMs: LONGEST_HOLD_MS,
       isHeldUp: isLocked,
       heldBy: (message) => message.assignmentId ?? undefined,
       keysOf: (message) => [

@@ -1,0 +1,112 @@
+import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
+import pg from 'pg'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { eventually } from '../../../test/eventually.js'
+import {
+  KEY,
+  openForm,
+  publishDrill,
+  registerKnotwork,
+  SECRET,
+  startAcademy,
+  type TestAcademy,
+  type Visitor,
+} from './harness.js'
+
+let academy: TestAcademy
+let aino: Visitor
+let other: pg.Client
+const links: Record<string, { id: string; resultId: string }> = {}
+beforeAll(async () => {
+  academy = await startAcademy()
+  await registerKnotwork(academy)
+  await academy.person('aino', { 'HYD-210': 'learner' })
+  aino = await academy.signIn('aino')
+  for (const title of ['Held', 'Free', 'Free too']) {
+    const { id } = await publishDrill(academy, 'knotwork-drills', { title })
+    links[title] = { id, resultId: (await openForm(aino, id)).fields['lis_result_sourcedid']! }
+  }
+  const { databaseUrl, databaseSchema } = academy.service.context.settings
+  other = new pg.Client({ connectionString: databaseUrl, options: `-c search_path=${databaseSchema}` })
+  await other.connect()
+})
+afterAll(() => other.end())
+
+let n = 0
+const score = (title: string) => {
+  const { resultId } = links[title]!
+  const target = { serviceUrl: `${academy.url}/lti/outcomes`, resultId, key: KEY, secret: SECRET }
+  return sendOutcome(target, outcomeXml('replaceResult', resultId, `0.${String(++n).padStart(4, '0')}1`))
+}
+const countOf = async (where: string) =>
+  Number((await academy.query<{ n: string }>(`select count(*) as n from pg_stat_activity where ${where}`))[0]!.n)
+
+describe('a row that somebody holds', () => {
+  it('holds back the scores of its own link, which hear of it in time, and those of no other', async () => {
+    await other.query('begin')
+    await other.query('select 1 from assignment where id = $1 for update', [links['Held']!.id])
+    try {
+      const held: ReturnType<typeof score>[] = []
+      for (let round = 0; round < 8; round++) {
+        held.push(score('Held'))
+        const [free, too, launch] = await Promise.all([
+          score('Free'),
+          score('Free too'),
+          openForm(aino, links['Free']!.id),
+        ])
+        expect([free.codeMajor, too.codeMajor, launch.status]).toEqual(['success', 'success', 200])
+      }
+      for (const answer of await Promise.all(held)) expect(answer.status).toBe(503)
+    } finally {
+      await other.query('rollback')
+    }
+    await eventually(async () => expect((await score('Held')).codeMajor).toBe('success'))
+  })
+})
+
+describe('a read that nobody waits for any more', () => {
+  it('is stopped in PostgreSQL, too, and takes no other with it', async () => {
+    const waiting = () =>
+      countOf(`wait_event_type = 'Lock' and application_name = 'bathyscribe' and datname = current_database()`)
+    await other.query('begin')
+    await other.query('lock table category in access exclusive mode')
+    try {
+      const abort = new AbortController()
+      const reads = [1, 2, 3].map(() =>
+        academy.admin.send('/api/courses/HYD-210/assignments', { signal: abort.signal }).catch(() => undefined),
+      )
+      await eventually(async () => expect(await waiting()).toBe(3))
+      abort.abort()
+      await Promise.all(reads)
+      await eventually(async () => expect(await waiting()).toBe(0))
+      expect((await academy.admin.send('/api/session')).status).toBe(200)
+    } finally {
+      await other.query('rollback')
+    }
+    expect((await academy.admin.send('/api/courses/HYD-210/assignments')).status).toBe(200)
+  })
+})
+
+describe('records that can only be read', () => {
+  it('are found out by the balancer, and messages hear “later” instead of our own fault', async () => {
+    const name = new URL(academy.service.context.settings.databaseUrl).pathname.slice(1)
+    // Connections keep the setting they began with, so they are ended, as by a standby that takes over.
+    const become = async (readOnly: 'on' | 'off') => {
+      await other.query(`alter database ${name} set default_transaction_read_only = ${readOnly}`)
+      await other.query(
+        `select pg_terminate_backend(pid) from pg_stat_activity where datname = $1 and application_name like 'bathyscribe%'`,
+        [name],
+      )
+    }
+    await become('on')
+    try {
+      await eventually(async () => expect((await academy.visitor().send('/readyz')).status).toBe(503))
+      await eventually(async () => expect((await score('Free')).status).toBe(503))
+      expect((await academy.visitor().send('/healthz')).status).toBe(200)
+    } finally {
+      await become('off')
+    }
+    await eventually(async () => expect((await academy.visitor().send('/readyz')).status).toBe(200))
+    await eventually(async () => expect((await score('Free')).codeMajor).toBe('success'))
+  })
+})
