@@ -1,5 +1,7 @@
 import { createPublicKey, generateKeyPairSync, sign, verify } from 'node:crypto'
 import {
+  accessTokenClaims,
+  checkAccessToken,
   addressDifference,
   base64url,
   checkAssertion,
@@ -256,4 +258,27 @@ describe('a tool’s description of itself', () => {
       },
     })
   })
+})
+
+describe('the claims of an access token of ours', () => {
+  const claims = accessTokenClaims({ issuer: 'https://us.example', clientId: 'c1', scopes: ['a', 'b'], nowSeconds: 1000, lifetimeSeconds: 3600, id: 'j' }) // prettier-ignore
+  const check = (change: Record<string, unknown>, nowSeconds = 1000) =>
+    checkAccessToken({ ...claims, ...change }, { issuer: 'https://us.example', nowSeconds })
+
+  it('say whose it is and what it opens', () => {
+    expect(check({})).toEqual({ clientId: 'c1', scopes: ['a', 'b'], connection: undefined })
+    expect(check({ connection: 'k' })).toMatchObject({ connection: 'k' })
+    expect(check({}, 4599)).toBeDefined()
+  })
+
+  it.each([
+    ['another audience, such as a tool', { aud: 'c1' }],
+    ['our audience among others', { aud: ['https://us.example', 'c1'] }],
+    ['another issuer', { iss: 'https://them.example' }],
+    ['no holder', { sub: undefined }],
+    ['no scopes', { scope: undefined }],
+    ['no end', { exp: undefined }],
+    ['an end that is no number', { exp: '9999999999' }],
+    ['an end that has come', { exp: 1000 }],
+  ])('with %s are none', (_, change) => expect(check(change)).toBeUndefined())
 })

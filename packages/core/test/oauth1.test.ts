@@ -100,6 +100,21 @@ describe('signature', () => {
     expect(signatureOf(photo, 'HMAC-SHA1', 'kd94hf93k423kf44', 'pfkkdhi9sl3r4s00')).toBe('MdpQcU8iPSUjWoN/UDMsK2sui9I=')
   })
 
+  it.each([0, 1, 27, 29])('of %i of its characters is not taken for the whole', (length) => {
+    const request = { method: 'POST', url: 'https://tool.example/launch', parameters: [] }
+    const oauth: Parameter[] = [
+      ['oauth_consumer_key', 'k'],
+      ['oauth_signature_method', 'HMAC-SHA1'],
+      ['oauth_timestamp', '1000'],
+      ['oauth_nonce', 'n'],
+    ]
+    const whole = signatureOf({ ...request, parameters: oauth }, 'HMAC-SHA1', 'secret')
+    const check = (signature: string) =>
+      verifyRequest({ ...request, parameters: oauth }, { consumerKey: 'k', signatureMethod: 'HMAC-SHA1', signature, timestampSeconds: 1000, nonce: 'n' } as never, { sharedSecret: 'secret', signatureMethod: 'HMAC-SHA1', nowSeconds: 1000, windowSeconds: 300 }) // prettier-ignore
+    expect(check(whole)).toBeUndefined()
+    expect(check(`${whole}=`.slice(0, length))).toMatchObject({ code: 'oauth.signature_mismatch' })
+  })
+
   const text = fc.string({ unit: 'grapheme', maxLength: 24 })
   // The library keeps parameters in an object, where some names have a meaning of their own.
   const name = text.filter((one) => one !== '' && !one.startsWith('oauth_') && !(one in {}))

@@ -76,9 +76,12 @@ describe('a read that nobody waits for any more', () => {
         academy.admin.send('/api/courses/HYD-210/assignments', { signal: abort.signal }).catch(() => undefined),
       )
       await eventually(async () => expect(await waiting()).toBe(3))
+      const aborted = performance.now()
       abort.abort()
       await Promise.all(reads)
       await eventually(async () => expect(await waiting()).toBe(0))
+      // Long before its own limit would have ended it.
+      expect(performance.now() - aborted).toBeLessThan(15_000)
       expect((await academy.admin.send('/api/session')).status).toBe(200)
     } finally {
       await other.query('rollback')

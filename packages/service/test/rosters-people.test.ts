@@ -47,6 +47,18 @@ describe('different people', () => {
     expect((await accounts(['jo-o-2']))[0]!.full_name).toBe('Joanna One')
   })
 
+  it('a user name that was made up here is nobody’s who was here before', async () => {
+    await academy.person('kim-lee', { 'HYD-210': 'learner' })
+    expect(await bring({ table: 'username;name\nkim lee;Kim Another', ...inCourse })).toMatchObject({
+      peopleMade: 1,
+      peopleChanged: 0,
+    })
+    expect((await accounts(['kim-lee', 'kim-lee-2'])).map((one) => one.full_name)).toEqual([
+      'Kim-lee Testmann',
+      'Kim Another',
+    ])
+  })
+
   it('stay different where only the part before the @ of their addresses is the same', async () => {
     const table = 'email;name\nsam@skerrow.example;Sam Near\nsam@elsewhere.example;Sam Far'
     expect(await bring({ table, ...inCourse })).toMatchObject({ peopleMade: 2, problems: [] })

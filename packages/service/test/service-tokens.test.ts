@@ -129,6 +129,21 @@ describe('no service opens to', () => {
     await scopes(ALL, changed.revision)
   })
 
+  it('another tool that may use the same service, for a result identifier that is not its own', async () => {
+    const other = await register13(at.academy, at.client, { name: 'Third Book', scopes: ALL, secondReason: 'another' })
+    await at.academy.admin.client.call('createAssignment', {
+      params: { course: 'HYD-210' },
+      body: { title: 'Of the third', tool: other.slug, points: '10', category: 'Drills', publish: true },
+    })
+    const client_assertion = await at.client.assertion(other.clientId!)
+    const token = (await at.client.token({ client_assertion, scope: ALL.join(' ') })).body['access_token']!
+    const before = await standing()
+    expect(await SERVICES['outcome']!(token)).toBe(401)
+    expect(await SERVICES['score']!(token)).toBe(404)
+    expect(await SERVICES['one line item']!(token)).toBe(404)
+    expect(await standing()).toEqual(before)
+  })
+
   it('a retired tool, and one that was deleted', async () => {
     const other = await register13(at.academy, at.client, {
       name: 'Second Book',
