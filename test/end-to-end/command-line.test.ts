@@ -54,6 +54,8 @@ describe('the command line', () => {
     expect(run(['course', 'sail']).status).toBe(2)
     expect(run(['assignment', 'create', 'HYD-210']).status).toBe(2)
     expect(run(['wire', 'list', '--limit', 'many']).status).toBe(2)
+    // What is no number is never taken for “unlimited”.
+    expect(run(['assignment', 'change', 'HYD-210/soundings-and-datum', '--attempts', 'three']).status).toBe(2)
     const away = run(['--url', 'http://127.0.0.1:9', 'course', 'list'], '', { BATHYSCRIBE_TOKEN: 'x' })
     expect(away.status).toBe(3)
   })

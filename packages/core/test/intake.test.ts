@@ -105,23 +105,6 @@ describe('whatever is pasted', () => {
     )
   })
 
-  it('is read in time that does not explode with its length', () => {
-    const started = performance.now()
-    for (const nasty of [
-      'key '.repeat(50_000),
-      '|'.repeat(200_000),
-      'Key: a '.repeat(30_000),
-      '<'.repeat(200_000),
-      '['.repeat(100_000),
-      `Key:${' '.repeat(100_000)}x`,
-      'valid until '.repeat(15_000),
-      '**'.repeat(90_000),
-      `{"a":"${'\\'.repeat(99_998)}"}`,
-    ])
-      read(nasty)
-    expect(performance.now() - started).toBeLessThan(10_000)
-  })
-
   it('a value that stands behind its label comes back letter by letter', () => {
     fc.assert(
       fc.property(fc.stringMatching(/^[A-Za-z0-9][A-Za-z0-9_./+-]{8,40}[A-Za-z0-9]$/), (secret) => {

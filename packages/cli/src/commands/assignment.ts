@@ -11,7 +11,7 @@ import {
   tableTemplate,
 } from './assignment-many.js'
 import { addExpectCommand } from './assignment-expect.js'
-import { collectPairs, examples, job } from '../terminal/command.js'
+import { collectPairs, examples, job, wholeNumber } from '../terminal/command.js'
 import { moment, pairs, paint, proofLine, sign, state, table, visible } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
 
@@ -31,7 +31,7 @@ interface AssignmentOptions {
   opens?: string
   due?: string
   closes?: string
-  attempts?: string
+  attempts?: number | null
   unit?: string
   group?: string[]
   everyone?: boolean
@@ -55,7 +55,7 @@ function fields(options: AssignmentOptions) {
     ...(options.due !== undefined && { dueAt: toMoment(options.due) }),
     ...(options.closes !== undefined && { closesAt: toMoment(options.closes) }),
     ...(options.attempts !== undefined && {
-      attempts: options.attempts === 'unlimited' ? null : Number(options.attempts),
+      attempts: options.attempts,
     }),
     ...(options.everyone && { audience: null }),
     ...(options.group && { audience: { groups: options.group } }),
@@ -74,7 +74,9 @@ function withFields(command: Command): Command {
     .option('--opens <moment>', 'such as 2026-12-01T08:00, in your own time; “none” takes it off')
     .option('--due <moment>')
     .option('--closes <moment>')
-    .option('--attempts <n>', 'how often it may be handed in, or “unlimited”')
+    .option('--attempts <n>', 'how often it may be handed in, or “unlimited”', (text) =>
+      text === 'unlimited' ? null : wholeNumber(text),
+    )
     .option('--group <name...>', 'only for these groups')
     .option('--everyone', 'for everyone in the course again')
     .option('--unit <title>', 'the unit it stands in')

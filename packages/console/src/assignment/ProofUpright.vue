@@ -1,17 +1,11 @@
 <script setup lang="ts">
 import type { Mark } from '@bathyscribe/contract'
 import MarkShape from '../parts/MarkShape.vue'
+import { MARK_WORDS } from '../state/words'
 import MomentText from '../parts/MomentText.vue'
 
 /** The proof, large and upright, each mark with the evidence that lights or breaks it. */
 const { marks } = defineProps<{ marks: Mark[] }>()
-const WORDS = {
-  proven: 'proven',
-  changed: 'changed since',
-  not_yet: 'not yet',
-  look: 'look here',
-  broken: 'broken',
-}
 
 function linkOf({ kind, id }: NonNullable<Mark['evidence']>): string | undefined {
   if (kind === 'wire') return `/wire/${id}`
@@ -26,7 +20,7 @@ const NOUNS = { wire: 'wire entry', sounding: 'sounding', registration: 'registr
     <li v-for="mark in marks" :key="mark.name">
       <MarkShape :state="mark.state" :size="26" />
       <div>
-        <strong class="name">{{ mark.name }}</strong> <span class="quiet">{{ WORDS[mark.state] }}</span>
+        <strong class="name">{{ mark.name }}</strong> <span class="quiet">{{ MARK_WORDS[mark.state] }}</span>
         <div class="statement">{{ mark.statement }}</div>
         <div v-if="mark.change" class="small change">
           Changed <MomentText :at="mark.change.at" /><template v-if="mark.change.by">

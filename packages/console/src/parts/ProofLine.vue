@@ -2,17 +2,11 @@
 import type { Mark } from '@bathyscribe/contract'
 import { computed } from 'vue'
 import MarkShape from './MarkShape.vue'
+import { MARK_WORDS } from '../state/words'
 
 /** The proof line: six marks on one line, the same everywhere. */
 const { marks } = defineProps<{ marks: readonly Pick<Mark, 'name' | 'state' | 'statement'>[] }>()
-const WORDS = {
-  proven: 'proven',
-  changed: 'changed since',
-  not_yet: 'not yet',
-  look: 'look here',
-  broken: 'broken',
-}
-const spoken = computed(() => marks.map((mark) => `${mark.name}: ${WORDS[mark.state]}`).join(', '))
+const spoken = computed(() => marks.map((mark) => `${mark.name}: ${MARK_WORDS[mark.state]}`).join(', '))
 </script>
 
 <template>

@@ -1,3 +1,4 @@
+import type { Mark } from '@bathyscribe/contract'
 import type { StageName } from './types'
 
 /** Words and tones for every state; shape, word and colour always go together. */
@@ -11,6 +12,15 @@ const TONES: Record<string, Tone> = {
 
 export function toneOf(state: string): Tone {
   return TONES[state] ?? 'quiet'
+}
+
+/** The states of a mark, as people read and hear them. */
+export const MARK_WORDS: Record<Mark['state'], string> = {
+  proven: 'proven',
+  changed: 'changed since',
+  not_yet: 'not yet',
+  look: 'look here',
+  broken: 'broken',
 }
 
 export const SIGNS: Record<Tone, string> = { good: '●', look: '▲', bad: '✕', quiet: '○' }
