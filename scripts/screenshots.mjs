@@ -49,6 +49,10 @@ try {
   })
   const instructor = await visit('tomas', 'light')
   await instructor(course, 'outline')
+  // A tool is changed, so that the pictures show what becomes of its proofs.
+  const { revision } = await client.call('showTool', { params: { tool: 'knotwork-drills' } })
+  const customParameters = { term: 'autumn' }
+  await client.call('changeTool', { params: { tool: 'knotwork-drills' }, body: { customParameters, revision } })
   await instructor(`${course}/assignments`, 'assignments')
   await instructor(`${course}/assignments/${proven.id}`, 'assignment')
   await instructor(`${course}/rehearsal`, 'rehearsal')
