@@ -27,7 +27,14 @@ export default {
       comment: 'Only the records, the queue and the start-up know the database.',
       from: {
         path: '^packages/service/src',
-        pathNot: ['/records/', '/jobs/', '/service\\.ts$', '/main\\.ts$', '/http/(server|health)\\.ts$'],
+        pathNot: [
+          '/records/',
+          '/jobs/',
+          '/service\\.ts$',
+          '/main\\.ts$',
+          '/http/(server|health)\\.ts$',
+          '/keys/check-keys\\.ts$',
+        ],
       },
       to: { path: 'node_modules/(typeorm|pg)/' },
     },

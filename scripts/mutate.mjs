@@ -35,6 +35,7 @@ const LISTED = [
   ['proof: does not age', MARKS, 'return change && change.at >= evidence.at', 'return change && change.at > new Date(8e15)', ['checks', 'proof-ages']],
   ['proof: a hidden unit is published', MARKS, 'if (hidden)', 'if (hidden && opensAt)', ['checks', 'proof-ages']],
   ['proof: Watch forgets changes', 'packages/service/src/records/proven.ts', 'and m.recorded > coalesce(greatest(change.at, change.points_at), m.never)', '', ['proof-ages']],
+  ['key file: another one is taken', 'packages/service/src/keys/check-keys.ts', 'if ((await keyMark(database)) !== keys.mark)', 'if (keys.mark === "")', ['key-file']],
   ['reads go on when nobody waits', 'packages/service/src/service.ts', 'cancelAbandoned(poolOf(database), messages)', '', ['held-rows']],
   ['a held row holds up all', 'packages/service/src/records/database.ts', 'lock_timeout: MESSAGE_LOCK_MS', 'lock_timeout: 20_000', ['held-rows']],
   ['pasted lines read in cubic time', 'packages/core/src/diagnosis/pasted.ts', "const value = cutEnd(line.trim().slice(found[0].length).trim(), ',').trimEnd()", "const value = /^\\s*(.*?)\\s*,?\\s*$/.exec(line.slice(line.indexOf(found[0]) + found[0].length))?.[1] ?? ''", ['linear']],

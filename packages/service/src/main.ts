@@ -1,4 +1,5 @@
-import { ensureKeyFile } from './keys/key-file.js'
+import { checkKeys, ensureKeyFileFor } from './keys/check-keys.js'
+import { readKeys } from './keys/key-file.js'
 import { createDatabase, migrate } from './records/database.js'
 import { readSettings, type Settings } from './settings/settings.js'
 import { startService } from './service.js'
@@ -8,11 +9,13 @@ export { environmentName, readSettings, Settings, SettingsFault } from './settin
 
 /** Runs what migrations are missing, and makes the key file if there is none. @returns the names of those that were run */
 export async function migrateRecords(settings: Settings): Promise<string[]> {
-  ensureKeyFile(settings.keyFile)
   const database = createDatabase(settings, 'none')
   await database.initialize()
   try {
-    return await migrate(database, settings.databaseSchema)
+    await ensureKeyFileFor(database, settings.keyFile)
+    const done = await migrate(database, settings.databaseSchema)
+    await checkKeys(database, readKeys(settings.keyFile), settings.keyFile)
+    return done
   } finally {
     await database.destroy()
   }

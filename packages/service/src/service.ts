@@ -14,6 +14,7 @@ import { startHandingOn } from './jobs/hand-on.js'
 import { soundOne, startJobs } from './jobs/queue.js'
 import { startSweeping } from './jobs/sweep.js'
 import { randomIds, systemClock, type Clock, type Ids } from './keys/ids.js'
+import { checkKeys } from './keys/check-keys.js'
 import { readKeys } from './keys/key-file.js'
 import { cancelAbandoned } from './records/abandoned.js'
 import { createChanges } from './records/changes.js'
@@ -58,6 +59,7 @@ export async function startService(
     undo.push(() => database.destroy())
     if (!(await isMigrated(database)))
       throw new Error('The records are not up to date. Run `bathyscribe service migrate` first.')
+    await checkKeys(database, keys, settings.keyFile)
     const messages = createMessagePool(settings)
     undo.push(() => messages.end())
     cancelAbandoned(poolOf(database), messages)

@@ -18,6 +18,8 @@ export interface Keys {
   readonly resultIdKey: Uint8Array
   readonly hintKey: Uint8Array
   readonly cookieKey: string
+  /** By which the file is known again; says nothing of its keys. */
+  readonly mark: string
 }
 
 /** Makes a key file (mode 600) unless there is one; two processes at once end with one file. */
@@ -41,7 +43,10 @@ export function readKeys(path: string): Keys {
   try {
     content = KeyFile.parse(JSON.parse(readFileSync(path, 'utf8')))
   } catch (cause) {
-    throw new Error(`The key file ${path} cannot be read. Run \`bathyscribe service migrate\` to make one.`, { cause })
+    throw new Error(
+      `The key file ${path} cannot be read. For new records \`bathyscribe service migrate\` makes one; others need the one that they were made with.`,
+      { cause },
+    )
   }
   const keys = new Map(Object.entries(content.keys).map(([id, key]) => [id, Buffer.from(key, 'base64')]))
   const current = keys.get(content.current)
@@ -77,6 +82,7 @@ export function readKeys(path: string): Keys {
     resultIdKey: derive('result identifiers'),
     hintKey: derive('login hints'),
     cookieKey: derive('cookies').toString('base64'),
+    mark: derive('key mark').toString('base64url'),
   }
 }
 

@@ -23,6 +23,7 @@ import { WaitedTooLong } from './statements/gather.js'
 import { GuardedSignIn1777000000000 } from './migrations/14-guarded-sign-in.js'
 import { BoundedReading1778000000000 } from './migrations/15-bounded-reading.js'
 import { ProofThatAges1779000000000 } from './migrations/16-proof-that-ages.js'
+import { KeyMark1780000000000 } from './migrations/17-key-mark.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -41,6 +42,7 @@ const MIGRATIONS = [
   GuardedSignIn1777000000000,
   BoundedReading1778000000000,
   ProofThatAges1779000000000,
+  KeyMark1780000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>
