@@ -174,7 +174,10 @@ const createToken = () =>
               minlength="12"
               required
           /></BFormGroup>
-          <BFormCheckbox v-model="password.keepTokens">Keep my API tokens and connected tools</BFormCheckbox>
+          <div class="form-check">
+            <input id="keep-tokens" v-model="password.keepTokens" type="checkbox" class="form-check-input" />
+            <label class="form-check-label" for="keep-tokens">Keep my API tokens and connected tools</label>
+          </div>
           <div><BButton type="submit" variant="primary" size="sm">Change password</BButton></div>
         </form>
       </section>
