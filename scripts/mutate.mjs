@@ -26,7 +26,7 @@ const LISTED = [
   ['signatures: a beginning is enough', 'packages/core/src/oauth1/digest.ts', 'a.length !== b.length', 'false as boolean', ['oauth1']],
   ['passwords: misses counted after the check', PASSWORD, 'if (waitMs > 0) {', 'if (waitMs > 0 && given.password === "") {', ['guessing']],
   ['passwords: known places wait for strangers', 'packages/core/src/identity/guessing.ts', 'if (!facts.isKnownHere) waits', 'waits', ['guessing']],
-  ['passwords: each spelling counts for itself', PASSWORD, 'plainUsername(given.username)', 'given.username', ['guessing']],
+  ['passwords: each spelling counts for itself', 'packages/service/src/desk/sign-in.ts', 'plainUsername(given.username)', 'given.username', ['guessing']],
   ['sessions: CSRF token of any session', 'packages/service/src/http/server.ts', 'getUserInfo: (request) => request.sessionId,', "getUserInfo: () => 'all',", ['doors', 'sign-in']],
   ['sessions: tokens outlive passwords', 'packages/service/src/desk/people.ts', "await records.signIns.revokeTokens(person.id, now)\n      await records.connections", 'await records.connections', ['doors']],
   ['bodies are read before it is known who calls', 'packages/service/src/http/api/routes.ts', 'onRequest: async (request, reply) => {', 'preHandler: async (request, reply) => {', ['one-message']],

@@ -43,7 +43,9 @@ describe('a thousand guesses at one account', () => {
     expect(await tryOnce('niamh', PASSWORD, '192.0.2.1')).toBe(200)
     const names = spellings('niamh')
     const statuses: number[] = []
-    for (let n = 0; n < 1000; n += 20)
+    for (let n = 0; n < 1000; n += 20) {
+      // Spread over most of an hour, so that whoever waits patiently gets all that is to be had.
+      academy.clock.offsetMs += 60_000
       statuses.push(
         ...(await Promise.all(
           Array.from({ length: 20 }, (_, i) =>
@@ -51,6 +53,7 @@ describe('a thousand guesses at one account', () => {
           ),
         )),
       )
+    }
     const checked = statuses.filter((status) => status === 401).length
     expect(checked).toBeGreaterThan(0)
     expect(checked).toBeLessThanOrEqual(30)

@@ -1,11 +1,6 @@
-import { COURSE_ROLES, SITE_ROLES } from '@bathyscribe/core/identity'
+import { COURSE_ROLES, plainUsername, SITE_ROLES } from '@bathyscribe/core/identity'
 import { z } from 'zod'
 import { CourseRef, Id, line, Moment, PersonRef, SerialId } from './common.js'
-
-/** A user name as it is kept and looked for, however it was typed: one spelling, one account. */
-export function plainUsername(typed: string): string {
-  return typed.normalize('NFKC').trim().toLowerCase()
-}
 
 export const Username = z
   .string()

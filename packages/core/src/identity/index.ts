@@ -17,3 +17,4 @@ export {
   type GuessFacts,
   type Misses,
 } from './guessing.js'
+export { plainUsername } from './username.js'

@@ -1,6 +1,6 @@
 import { readTable, type TableProblem } from '../formats/table.js'
 import { cutEnd } from '../text/index.js'
-import type { CourseRole } from '../identity/index.js'
+import { plainUsername, type CourseRole } from '../identity/index.js'
 
 type ImportedRole = Exclude<CourseRole, 'test_learner'>
 
@@ -163,7 +163,7 @@ export function readRosterTable(text: string, course: string | undefined): Roste
   const enrolments: RosterEnrolment[] = []
   for (const { line, cells } of table.rows) {
     const wrong = (message: string) => void problems.push({ file: 'table', line, message })
-    const key = cells['sourcedId'] || oneSpelling(cells['username'] || cells['email'] || '')
+    const key = cells['sourcedId'] || plainUsername(cells['username'] || cells['email'] || '')
     const role = cells['role'] ? ROLES[cells['role'].toLowerCase()] : 'learner'
     if (!key) wrong('says nobody')
     else if (!role) wrong(`has the role “${(cells['role'] ?? '').slice(0, 40)}”`)
@@ -205,17 +205,12 @@ function splitName(name: string): [string, string] {
   return [words.length > 1 ? words.at(-1)! : (words[0] ?? ''), words.slice(0, -1).join(' ')]
 }
 
-/** How one and the same text is written here, however it was typed. */
-function oneSpelling(text: string): string {
-  return text.normalize('NFKC').trim().toLowerCase()
-}
-
 const LONGEST_USERNAME = 56
 
 /** What a person is called by the roster, and the user name made of it: letters of every script stay, what cannot stand in one becomes a hyphen. */
 function namesOf(username: string, email: string, key: string): Pick<RosterPerson, 'stated' | 'username' | 'exact'> {
-  const stated = oneSpelling(username || email || key)
-  const wanted = oneSpelling(username || email.split('@')[0]! || key)
+  const stated = plainUsername(username || email || key)
+  const wanted = plainUsername(username || email.split('@')[0]! || key)
   const plain = wanted.replace(/[^\p{Ll}\p{Lo}\p{Lm}\p{M}\p{N}._-]+/gu, '-').replace(/^[^\p{Ll}\p{Lo}\p{N}]+/u, '')
   const made = cutEnd([...plain].slice(0, LONGEST_USERNAME).join(''), '-')
   const usable = [...made].length >= 2 ? made : `${made || 'person'}-1`

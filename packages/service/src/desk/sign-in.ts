@@ -1,4 +1,5 @@
-import { plainUsername, Refusal } from '@bathyscribe/contract'
+import { Refusal } from '@bathyscribe/contract'
+import { plainUsername } from '@bathyscribe/core/identity'
 import { fingerprint } from '../keys/key-file.js'
 import { by, type Actor, type Context } from './context.js'
 import { checkPassword, hashPassword } from './identity/guarded-password.js'

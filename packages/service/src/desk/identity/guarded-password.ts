@@ -1,5 +1,5 @@
 import { hash, verify } from '@node-rs/argon2'
-import { plainUsername, Refusal } from '@bathyscribe/contract'
+import { Refusal } from '@bathyscribe/contract'
 import { countedAddress, GUESS_WINDOW_MS, guessWaitMs } from '@bathyscribe/core/identity'
 import type { Context } from '../context.js'
 
@@ -34,6 +34,7 @@ let nobodysHash: string | undefined
 
 /**
  * Checks a password within the limits that all processes share; what is refused for too many tries is not checked at all.
+ * @param username in the one spelling that accounts have: each other spelling would be counted by itself
  * @param passwordHash null for an account that is not there or has none: the same is done and found wrong
  * @returns whether it is right
  * @throws Refusal `session.too_many_tries` with the time to wait
@@ -44,7 +45,7 @@ export async function checkPassword(
 ): Promise<boolean> {
   const { clock, ids, records } = context
   const now = clock.now()
-  const account = plainUsername(given.username).replaceAll('\u0000', '').slice(0, 100)
+  const account = given.username.slice(0, 100)
   const address = countedAddress(given.address)
   const miss = await records.transaction(async ({ passwordMisses }) => {
     await passwordMisses.lock(account, address)
