@@ -6,6 +6,7 @@ export const router = createRouter({
   routes: [
     { path: '/', redirect: () => (teachesSomething.value ? '/watch' : '/courses') },
     { path: '/sign-in', component: () => import('./pages/SignIn.vue'), meta: { open: true, title: 'Sign in' } },
+    { path: '/welcome', component: () => import('./pages/Welcome.vue'), meta: { open: true, title: 'Welcome' } },
     { path: '/set-up', component: () => import('./pages/SetUp.vue'), meta: { open: true, title: 'Set up' } },
     { path: '/watch', component: () => import('./pages/Watch.vue'), meta: { title: 'Watch' } },
     { path: '/tools', component: () => import('./pages/Tools.vue'), meta: { title: 'Tools' } },
@@ -30,6 +31,7 @@ export const router = createRouter({
       meta: { title: 'Change a tool' },
     },
     { path: '/courses', component: () => import('./pages/Courses.vue'), meta: { title: 'Courses' } },
+    { path: '/courses/new', component: () => import('./pages/NewCourse.vue'), meta: { title: 'New course' } },
     {
       path: '/courses/:course/assignments/new',
       component: () => import('./pages/AssignmentForm.vue'),

@@ -51,6 +51,8 @@ describe('the calls of the API', () => {
   it('that change something need more than the scope for reading, unless they only ask', () => {
     const asking = [
       'setUp',
+      'readSignInLink',
+      'useSignInLink',
       'signIn',
       'signOut',
       'preflightAssignment',

@@ -276,6 +276,42 @@ export const CASES: Record<string, Case> = {
     says: ['two_pairs'],
     missing: ['name'],
   },
+  'keys with what they are for in their labels': {
+    given: `Key (LMS only): ${KEY}\nKey for direct login: other-key\nSecret: ${SECRET}`,
+    reads: PAIR,
+    says: ['two_pairs'],
+    missing: ['name'],
+  },
+  'a German mail': {
+    given: `Sehr geehrte Frau Valesdottir,\n\nBezeichnung: Knotwork Drills\nSchlüssel: ${KEY}\nGemeinsames Geheimnis: ${SECRET}\nStartadresse: ${LAUNCH}\nAnsprechpartner: post@knotwork.example`,
+    reads: { ...ALL, name: 'Knotwork Drills', contact: 'post@knotwork.example' },
+  },
+  'a German mail about LTI 1.3, written without umlauts': {
+    given: `Werkzeug: Sextant Bench\nStartadresse: https://sextant.example/start\nAnmeldeadresse: https://sextant.example/login\nWeiterleitungsadressen: https://sextant.example/launch\nOeffentliche Schluessel-Adresse: https://sextant.example/keyset`,
+    reads: {
+      name: 'Sextant Bench',
+      launchUrl: 'https://sextant.example/start',
+      initiationUrl: 'https://sextant.example/login',
+      redirectUri: 'https://sextant.example/launch',
+      keysetUrl: 'https://sextant.example/keyset',
+    },
+    says: ['usual_scopes'],
+  },
+  'a German mail that lacks the secret': {
+    given: `Kundenschlüssel: ${KEY}\nKonfigurationsdatei folgt.`,
+    reads: { consumerKey: KEY },
+    missing: ['name', 'sharedSecret'],
+  },
+  'a picker beside the launch': {
+    given: `Key: ${KEY}\nSecret: ${SECRET}\nLaunch URL: ${LAUNCH}\nContent picker: https://knotwork.example/pick`,
+    reads: { ...ALL, pickerUrl: 'https://knotwork.example/pick' },
+    missing: ['name'],
+  },
+  'deep linking by its own name': {
+    given: `Key: ${KEY}\nSecret: ${SECRET}\nDeep Linking URL: https://knotwork.example/pick`,
+    reads: { ...PAIR, pickerUrl: 'https://knotwork.example/pick' },
+    missing: ['name'],
+  },
   'the key alone': { given: `Consumer key: ${KEY}`, reads: { consumerKey: KEY }, missing: ['name', 'sharedSecret'] },
 
   'addresses of LTI 1.3': {
@@ -287,6 +323,7 @@ export const CASES: Record<string, Case> = {
       redirectUri: 'https://sextant.example/launch',
       keysetUrl: 'https://sextant.example/keyset',
     },
+    says: ['usual_scopes'],
   },
   'the same in other words': {
     given: `Name: Sextant Bench\nLaunch URL: https://sextant.example/start\nInitiate login URL: https://sextant.example/login\nCallback URLs: https://sextant.example/launch\nKeyset URL: https://sextant.example/keyset`,
@@ -297,16 +334,18 @@ export const CASES: Record<string, Case> = {
       redirectUri: 'https://sextant.example/launch',
       keysetUrl: 'https://sextant.example/keyset',
     },
+    says: ['usual_scopes'],
   },
   'LTI 1.3 without a keyset': {
     given: `Login initiation URL: https://sextant.example/login\nTarget link URI: https://sextant.example/start`,
     reads: { initiationUrl: 'https://sextant.example/login', launchUrl: 'https://sextant.example/start' },
+    says: ['usual_scopes'],
     missing: ['name', 'redirectUri', 'keysetUrl'],
   },
   'both versions in one mail': {
     given: `Key: ${KEY}\nSecret: ${SECRET}\nLogin URL: https://sextant.example/login`,
     reads: { ...PAIR, initiationUrl: 'https://sextant.example/login' },
-    says: ['both_versions'],
+    says: ['both_versions', 'usual_scopes'],
     missing: ['name', 'launchUrl', 'redirectUri', 'keysetUrl'],
   },
   'bare addresses go by their paths': {
@@ -316,6 +355,7 @@ export const CASES: Record<string, Case> = {
       keysetUrl: 'https://sextant.example/.well-known/jwks.json',
       redirectUri: 'https://sextant.example/lti/callback',
     },
+    says: ['usual_scopes'],
     missing: ['name', 'launchUrl'],
   },
   'a registration address, labelled': {

@@ -42,6 +42,85 @@ describe('intake also says', () => {
     ])
   })
 
+  it('what a key is for, where its label says so; one secret may belong to several keys', () => {
+    const { pairs } = read(CASES['keys with what they are for in their labels']!.given)
+    expect(pairs.map((one) => [one.consumerKey, one.sharedSecret, one.purpose])).toEqual([
+      [KEY, SECRET, 'LMS only'],
+      ['other-key', SECRET, 'for direct login'],
+    ])
+  })
+
+  it.each([
+    ['on one line', 'Redirect URIs: https://a.example/1, https://a.example/2 ; https://a.example/3'],
+    ['below each other', 'Redirect URIs:\n- https://a.example/1\n- https://a.example/2\n* https://a.example/3'],
+    ['below the first', 'Redirect URI: https://a.example/1\n  https://a.example/2\n  https://a.example/3'],
+    [
+      'each with its label',
+      'Redirect URI: https://a.example/1\nRedirect URI 2 (staging): x\nRedirect URI: https://a.example/2\nCallback: https://a.example/3',
+    ],
+  ])('every redirect address: %s', (_, list) => {
+    const { recognised } = read(`Login URL: https://a.example/login\n${list}\nKeyset URL: https://a.example/keys`)
+    const of = (field: string) => recognised.filter((one) => one.field === field).map((one) => one.value)
+    expect(of('redirectUri').filter((one) => one.startsWith('https'))).toEqual(
+      [1, 2, 3].map((n) => `https://a.example/${n}`),
+    )
+    expect(of('keysetUrl')).toEqual(['https://a.example/keys'])
+    expect(of('launchUrl')).toEqual([])
+  })
+
+  const AGS = 'https://purl.imsglobal.org/spec/lti-ags/scope/'
+  const ROSTER = 'https://purl.imsglobal.org/spec/lti-nrps/scope/contextmembership.readonly'
+  it.each([
+    ['', ['lineitem', 'result.readonly', 'score'].map((one) => AGS + one), 'usual'],
+    [
+      `Scopes: ${AGS}score ${ROSTER}, https://purl.imsglobal.org/spec/lti-zz/scope/unknown`,
+      [`${AGS}score`, ROSTER],
+      'named',
+    ],
+    [`- ${AGS}score.`, [`${AGS}score`], 'named'],
+    ['It uses Names and Roles.', [ROSTER], 'in words'],
+    [
+      'It needs AGS and NRPS.',
+      [...['lineitem', 'result.readonly', 'score'].map((one) => AGS + one), ROSTER],
+      'in words',
+    ],
+  ])('what a tool of LTI 1.3 asks to be allowed: “%s”', (words, scopes, because) => {
+    const { scopes: asked, recognised, remarks } = read(`Login URL: https://a.example/login\n${words}`)
+    expect(asked).toEqual(scopes.map((scope) => ({ scope, because })))
+    expect(remarks.some((one) => one.code === 'usual_scopes')).toBe(because === 'usual')
+    expect(recognised.map((one) => one.field)).toEqual(['initiationUrl'])
+  })
+  it('nothing of the kind for LTI 1.1, whose rights are no scopes', () => {
+    expect(read(CASES['labels with colons']!.given).scopes).toEqual([])
+  })
+
+  it.each([
+    ['Privacy: name and email', { field: 'disclosure', value: 'name_and_email' }],
+    ['Privacy level: anonymous', { field: 'disclosure', value: 'opaque' }],
+    ['Datenschutz: nur der Name', { field: 'disclosure', value: 'name' }],
+    ['Privacy: see our policy', null],
+    ['Placements: assignments and the editor', { field: 'placements', value: ['running_text', 'assignment'] }],
+    ['Placement: in the sky', null],
+  ])('what is no value to copy, beside the field that it might fill: “%s”', (line, mightFill) => {
+    const { beyond, recognised } = read(`Key: ${KEY}\nSecret: ${SECRET}\n${line}`)
+    expect(beyond).toEqual([expect.objectContaining({ from: expect.stringContaining('line 3') as string, mightFill })])
+    expect(recognised.map((one) => one.field)).toEqual(['consumerKey', 'sharedSecret'])
+  })
+  it('and what a configuration holds for other platforms, none of it taken by itself', () => {
+    const property = (name: string, value: string) => `<lticm:property name="${name}">${value}</lticm:property>`
+    const xml = CASES['XML with extensions of others']!.given.replace(
+      property('x', '1'),
+      `${property('identity', 'public')}<lticm:options name="chooser">${property('url', 'https://k.example/pick')}</lticm:options>${property('odd', '7')}`,
+    )
+    const { beyond, recognised } = read(xml)
+    expect(beyond.map(({ name, mightFill }) => [name, mightFill])).toEqual([
+      ['identity', { field: 'disclosure', value: 'name_and_email' }],
+      ['chooser.url', { field: 'pickerUrl', value: 'https://k.example/pick' }],
+      ['odd', null],
+    ])
+    expect(recognised.map((one) => one.field)).toEqual(['name'])
+  })
+
   it('where to go on reading', () => {
     expect(read('https://knotwork.example/config.xml').follow).toEqual({
       address: 'https://knotwork.example/config.xml',

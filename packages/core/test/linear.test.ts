@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import * as checks from '../src/checks/index.js'
 import * as content from '../src/content/index.js'
 import * as diagnosis from '../src/diagnosis/index.js'
+import * as dates from '../src/dates/index.js'
 import * as formats from '../src/formats/index.js'
 import * as intake from '../src/intake/index.js'
 import * as links from '../src/links/index.js'
@@ -14,7 +15,7 @@ import * as scores from '../src/scores/index.js'
 import * as text from '../src/text/index.js'
 import * as xml from '../src/xml/index.js'
 
-const MODULES = { checks, content, diagnosis, formats, intake, links, lti1, lti13, oauth1, oneroster, reconciliation, scores, text, xml } // prettier-ignore
+const MODULES = { checks, content, dates, diagnosis, formats, intake, links, lti1, lti13, oauth1, oneroster, reconciliation, scores, text, xml } // prettier-ignore
 const NOW = new Date('2026-11-02T10:00:00Z')
 const utf8 = new TextEncoder()
 const json = (value: string) => ({ a: value, label: value, keys: [{ kid: value, n: value }], scoreGiven: value })
@@ -37,7 +38,7 @@ const READERS: Record<string, (given: string) => unknown> = {
   readPasted: diagnosis.readPasted,
   isFormula: formats.isFormula,
   readAssignmentTable: (given) => formats.readAssignmentTable(given, 'Europe/Oslo'),
-  readMomentCell: (given) => formats.readMomentCell(given, 'Europe/Oslo', true),
+  readMomentCell: (given) => dates.readMomentCell(given, 'Europe/Oslo', true),
   readTable: (given) => formats.readTable(given, (head) => head),
   readFetched: (body) => intake.readFetched('https://tool.example/config.xml', body, NOW),
   readHandover: (given) => intake.readHandover(given, NOW),

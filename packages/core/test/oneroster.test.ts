@@ -21,7 +21,7 @@ const FILES = {
   'classes.csv': 'sourcedId,status,title,classCode\nc1,,Coastal Navigation,NAV 120\n',
   'enrollments.csv': 'sourcedId,status,classSourcedId,userSourcedId,role\ne1,,c1,u1,student\ne2,,c1,u2,teacher\n',
 }
-const read = (files: Partial<Record<keyof typeof FILES, string>>) => {
+const read = (files: Partial<Record<keyof typeof FILES | 'academicSessions.csv', string>>) => {
   const roster = readOneRoster({ ...FILES, ...files })
   if ('code' in roster) throw new Error(roster.code)
   return roster
@@ -35,7 +35,7 @@ describe('a OneRoster archive', () => {
         { key: 'u1', sourcedId: 'u1', stated: 'kari.n', username: 'kari.n', exact: true, givenName: 'Kari', familyName: 'Nordvik', email: 'kari@skerrow.example' },
         { key: 'u2', sourcedId: 'u2', stated: 'lev.o@skerrow.example', username: 'lev.o', exact: false, givenName: 'Lev', familyName: 'Okaren', email: 'lev.o@skerrow.example' },
       ],
-      classes: [{ sourcedId: 'c1', title: 'Coastal Navigation', code: 'NAV 120' }],
+      classes: [{ sourcedId: 'c1', title: 'Coastal Navigation', code: 'NAV 120', term: null }],
       enrolments: [
         { person: 'u1', class: 'c1', role: 'learner', active: true },
         { person: 'u2', class: 'c1', role: 'instructor', active: true },
@@ -87,6 +87,22 @@ describe('a OneRoster archive', () => {
     expect(read({ 'manifest.csv': MANIFEST('delta') }).whole).toBe(false)
     expect(read({ 'manifest.csv': MANIFEST('bulk', '1.1') }).people).toHaveLength(2)
     expect(read({ 'enrollments.csv': '' }).enrolments).toEqual([])
+  })
+
+  it('says when a class is by the first of its terms that is described, days that are none left out', () => {
+    const terms = (rows: string, of: string) =>
+      read({
+        'academicSessions.csv': `sourcedId,status,title,startDate,endDate\n${rows}\n`,
+        'classes.csv': `sourcedId,title,termSourcedIds\nc1,Buoys,"${of}"\n`,
+      }).classes[0]!.term
+    const autumn = { title: 'Autumn 2026', firstDay: '2026-08-17', lastDay: '2026-12-18' }
+    const rows = 't1,,Autumn 2026,2026-08-17,2026-12-18\nt2,tobedeleted,Gone,,\nt3,,Odd,17.8.2026,soon'
+    expect(terms(rows, 't1')).toEqual(autumn)
+    expect(terms(rows, 't9, t2 ,t1')).toEqual(autumn)
+    expect(terms(rows, 't3')).toEqual({ title: 'Odd', firstDay: '', lastDay: '' })
+    expect(terms(rows, 't2')).toBeNull()
+    expect(terms(rows, '')).toBeNull()
+    expect(readOneRoster({ ...FILES, 'academicSessions.csv': 'a,"b' })).toMatchObject({ code: 'table.quotes' })
   })
 
   it.each([

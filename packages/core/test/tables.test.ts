@@ -1,11 +1,5 @@
-import {
-  isFormula,
-  readAssignmentTable,
-  readMomentCell,
-  readTable,
-  TABLE_MAX_ROWS,
-  writeTable,
-} from '@bathyscribe/core/formats'
+import { isFormula, readAssignmentTable, readTable, TABLE_MAX_ROWS, writeTable } from '@bathyscribe/core/formats'
+import { isTimeZone, readMomentCell, wallTime } from '@bathyscribe/core/dates'
 import { divideAtRandom } from '@bathyscribe/core/groups'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
@@ -111,6 +105,29 @@ describe('dates', () => {
     ['2026-12-01T12:00:00Z', '2026-12-01T12:00:00.000Z'],
   ])('“%s” in Oslo is %s', (cell, iso) => {
     expect(readMomentCell(cell, 'Europe/Oslo', true)).toEqual({ value: iso })
+  })
+  it('alone are the beginning of their day, or its end, in the zone', () => {
+    const read = (zone: string, end: boolean) => readMomentCell('2026-12-12', zone, end)
+    expect(read('Europe/Oslo', true)).toEqual({ value: '2026-12-12T22:59:00.000Z' })
+    expect(read('Europe/Oslo', false)).toEqual({ value: '2026-12-11T23:00:00.000Z' })
+    expect(read('Pacific/Kiritimati', true)).toEqual({ value: '2026-12-12T09:59:00.000Z' })
+  })
+  it('read from what a zone’s clocks show are the same moments again', () => {
+    const zones = fc.constantFrom('Europe/Oslo', 'Pacific/Chatham', 'America/St_Johns', 'UTC')
+    const min = new Date('1990-01-01T00:00:00Z')
+    const max = new Date('2090-01-01T00:00:00Z')
+    fc.assert(
+      fc.property(fc.date({ min, max, noInvalidDate: true }), zones, (at, zone) => {
+        const shown = wallTime(at, zone)
+        const read = readMomentCell(shown, zone, true)
+        // In the hour that clocks go through twice two moments look the same.
+        expect('value' in read && wallTime(new Date(read.value!), zone)).toBe(shown)
+      }),
+    )
+  })
+  it('are in zones that there are', () => {
+    expect(['Europe/Oslo', 'UTC', 'Atlantic/Faroe'].every(isTimeZone)).toBe(true)
+    expect(['', 'Sea/Bottom', 'Moon', '__proto__'].some(isTimeZone)).toBe(false)
   })
 })
 

@@ -12,8 +12,9 @@ import {
 } from './assignment-many.js'
 import { addExpectCommand } from './assignment-expect.js'
 import { collectPairs, examples, job, wholeNumber } from '../terminal/command.js'
-import { moment, pairs, paint, proofLine, sign, state, table, visible } from '../terminal/output.js'
+import { moment, pairs, paint, proofLine, sign, state, table, visible, zoned } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
+import { dateIn } from './course-life.js'
 
 type Detail = Assignment & { preflight: PreflightRemark[]; scores: number }
 
@@ -44,16 +45,17 @@ interface AssignmentOptions {
   check?: boolean
 }
 
-function fields(options: AssignmentOptions) {
+/** @param zone of the course, in which dates are read */
+function fields(options: AssignmentOptions, zone: string) {
   return {
     ...(options.category !== undefined && { category: options.category }),
     ...(options.instructions !== undefined && { instructions: options.instructions }),
     ...(options.launchUrl !== undefined && { launchUrl: options.launchUrl }),
     ...(options.open && { documentTarget: options.open }),
     ...(options.custom && { customParameters: options.custom }),
-    ...(options.opens !== undefined && { opensAt: toMoment(options.opens) }),
-    ...(options.due !== undefined && { dueAt: toMoment(options.due) }),
-    ...(options.closes !== undefined && { closesAt: toMoment(options.closes) }),
+    ...(options.opens !== undefined && { opensAt: dateIn(zone, options.opens, 'beginning') }),
+    ...(options.due !== undefined && { dueAt: dateIn(zone, options.due, 'end') }),
+    ...(options.closes !== undefined && { closesAt: dateIn(zone, options.closes, 'end') }),
     ...(options.attempts !== undefined && {
       attempts: options.attempts,
     }),
@@ -71,9 +73,9 @@ function withFields(command: Command): Command {
     .option('--instructions <text>')
     .option('--launch-url <address>', 'its own address; the registration’s unless given')
     .addOption(new Option('--open <where>').choices(['frame', 'window']))
-    .option('--opens <moment>', 'such as 2026-12-01T08:00, in your own time; “none” takes it off')
-    .option('--due <moment>')
-    .option('--closes <moment>')
+    .option('--opens <moment>', 'such as "2026-12-01 08:00", in the course’s time zone; “none” takes it off')
+    .option('--due <moment>', 'a date alone is the end of that day')
+    .option('--closes <moment>', 'a date alone is the end of that day')
     .option('--attempts <n>', 'how often it may be handed in, or “unlimited”', (text) =>
       text === 'unlimited' ? null : wholeNumber(text),
     )
@@ -96,9 +98,9 @@ function showDetail(one: Detail): string {
     [
       'when',
       [
-        one.opensAt && `opens ${moment(one.opensAt)}`,
-        one.dueAt && `due ${moment(one.dueAt)}`,
-        one.closesAt && `closes ${moment(one.closesAt)}`,
+        one.opensAt && `opens ${zoned(one.opensAt, one.course.timeZone)}`,
+        one.dueAt && `due ${zoned(one.dueAt, one.course.timeZone)}`,
+        one.closesAt && `closes ${zoned(one.closesAt, one.course.timeZone)}`,
       ]
         .filter(Boolean)
         .join(', ') || '–',
@@ -212,7 +214,7 @@ export function addAssignmentCommands(program: Command): void {
           tool,
           points: points ?? '0',
           publish: options.publish ?? false,
-          ...fields(options),
+          ...fields(options, await zoneOf(client, course, options)),
           ...unit,
         }
         show(await client.call('createAssignment', { params: { course: course }, body }), showDetail)
@@ -233,7 +235,7 @@ export function addAssignmentCommands(program: Command): void {
     )
     .action(
       job<AssignmentOptions>(async ({ client, options, show }, ref) => {
-        const { revision } = await client.call('showAssignment', { params: { assignment: ref } })
+        const { revision, course } = await client.call('showAssignment', { params: { assignment: ref } })
         const { title, tool, points } = options
         const body = {
           revision,
@@ -241,7 +243,7 @@ export function addAssignmentCommands(program: Command): void {
           ...(title && { title }),
           ...(tool && { tool }),
           ...(points && { points }),
-          ...fields(options),
+          ...fields(options, course.timeZone),
           ...(await unitOf(client, ref.split('/')[0] ?? '', options.unit)),
         }
         show(await client.call('changeAssignment', { params: { assignment: ref }, body }), showDetail)
@@ -304,13 +306,10 @@ async function createMany(client: Client, course: string, options: AssignmentOpt
   if (answer.refuses > 0) throw new CheckFailed()
 }
 
-/** @throws Failure for what is no moment */
-function toMoment(text: string): string | null {
-  if (text === 'none') return null
-  const at = new Date(text)
-  if (Number.isNaN(at.getTime()))
-    throw new Failure(`“${text}” is no moment.`, EXIT.usage, 'Write it as 2026-12-01T23:59.')
-  return at.toISOString()
+/** The zone in which the dates of a course are read; not asked for where there are none. */
+async function zoneOf(client: Client, course: string, { opens, due, closes }: AssignmentOptions): Promise<string> {
+  if (opens === undefined && due === undefined && closes === undefined) return 'UTC'
+  return (await client.call('showCourse', { params: { course } })).timeZone
 }
 
 async function unitOf(client: Client, course: string, title: string | undefined): Promise<{ unit?: string | null }> {

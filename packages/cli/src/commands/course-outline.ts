@@ -4,7 +4,7 @@ import { readFileSync } from 'node:fs'
 import { basename } from 'node:path'
 import { examples, job, wholeNumber } from '../terminal/command.js'
 import { EXIT, Failure } from '../terminal/failure.js'
-import { moment, paint, proofLine, table, visible } from '../terminal/output.js'
+import { paint, proofLine, table, visible, zoned } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
 
 interface ItemOptions {
@@ -311,7 +311,7 @@ function showOutline(outline: Outline): string {
     `${visible(item.title)}${item.pinned ? paint('quiet', ' (pinned)') : ''}`,
     item.tool?.slug ?? '',
     item.assignment?.points ?? '',
-    item.assignment?.dueAt ? moment(item.assignment.dueAt) : '',
+    item.assignment?.dueAt ? zoned(item.assignment.dueAt, outline.course.timeZone) : '',
     item.assignment && item.assignment.proof.length > 0 ? proofLine(item.assignment.proof) : '',
     item.published ? '' : paint('look', 'draft'),
   ]

@@ -1,26 +1,47 @@
-import type { Command } from 'commander'
+import { COURSE_STATES, type CourseState } from '@bathyscribe/contract'
+import { Option, type Command } from 'commander'
+import { addCategoryCommands } from './course-categories.js'
+import { addCourseLifeCommands } from './course-life.js'
 import { addCourseMenuCommands } from './course-menu.js'
 import { addCourseOutlineCommands } from './course-outline.js'
 import { examples, job, more, paged } from '../terminal/command.js'
-import { pairs, paint, state, table, visible } from '../terminal/output.js'
+import { moment, pairs, paint, state, table, visible, zoned } from '../terminal/output.js'
+
+interface ListOptions {
+  limit?: number
+  cursor?: string
+  search?: string
+  state?: CourseState
+  term?: string
+}
+
+const courseState = ({ state: now }: { state: CourseState }) => (now === 'open' ? 'open' : paint('look', now))
 
 export function addCourseCommands(program: Command): void {
   const course = program.command('course').description('courses and who is in them')
 
   paged(course.command('list').description('lists your courses'))
     .option('--search <text>', 'part of code or title')
-    .addHelpText('after', examples('course list', 'course list --search weather --json'))
+    .option('--term <term>')
+    .addOption(
+      new Option('--state <state>', 'open and closed ones unless said; administrators see deleted ones').choices(
+        COURSE_STATES,
+      ),
+    )
+    .addHelpText('after', examples('course list', 'course list --state closed --term "Autumn 2026" --json'))
     .action(
-      job<{ limit?: number; cursor?: string; search?: string }>(async ({ client, options, show }) => {
-        const { limit, cursor, search } = options
+      job<ListOptions>(async ({ client, options, show }) => {
+        const { limit, cursor, search, state, term } = options
         show(
-          await client.call('listCourses', { query: { limit, cursor, search } }),
+          await client.call('listCourses', { query: { limit, cursor, search, state, term } }),
           ({ items, next }) =>
             table(
-              ['code', 'title', 'your role', 'learners', 'assignments', 'without a score'],
+              ['code', 'title', 'term', 'state', 'your role', 'learners', 'assignments', 'without a score'],
               items.map((one) => [
                 one.code,
                 visible(one.title),
+                visible(one.term) || '–',
+                courseState(one),
                 one.myRole?.replaceAll('_', ' ') ?? '–',
                 String(one.learners),
                 String(one.assignments),
@@ -42,7 +63,11 @@ export function addCourseCommands(program: Command): void {
             ['code', one.code],
             ['title', visible(one.title)],
             ['term', one.term || '–'],
+            ['state', courseState(one) + (one.stateSince ? ` since ${moment(one.stateSince)}` : '')],
+            ['starts', one.startsAt ? zoned(one.startsAt, one.timeZone) : '–'],
+            ['ends', one.endsAt ? zoned(one.endsAt, one.timeZone) : '–'],
             ['time zone', one.timeZone],
+            ...(one.sourcedId ? [['sourced identifier', visible(one.sourcedId)] as [string, string]] : []),
             ['your role', one.myRole?.replaceAll('_', ' ') ?? '–'],
             ['learners', String(one.learners)],
             ['assignments', `${one.assignments}, of which ${one.unproven} published without a score yet`],
@@ -50,38 +75,6 @@ export function addCourseCommands(program: Command): void {
           ]),
         )
       }),
-    )
-
-  course
-    .command('create <code>')
-    .description('makes a course with its test learner')
-    .requiredOption('--title <title>')
-    .option('--term <term>')
-    .option('--time-zone <zone>', 'such as Europe/Oslo')
-    .option('--category <name...>', 'categories of its gradebook')
-    .addHelpText(
-      'after',
-      examples(
-        'course create "HYD 210" --title "Hydrographic Surveying" --category Drills Projects',
-        'course create "MET 130" --title "Marine Weather" --time-zone Europe/Oslo',
-      ),
-    )
-    .action(
-      job<{ title: string; term?: string; timeZone?: string; category?: string[] }>(
-        async ({ client, options, show }, code) => {
-          const { title, term, timeZone, category } = options
-          const made = await client.call('createCourse', {
-            body: {
-              code: code,
-              title,
-              ...(term && { term }),
-              ...(timeZone && { timeZone }),
-              ...(category && { categories: category }),
-            },
-          })
-          show(made, (one) => `${one.code} ${visible(one.title)} is made; it has its test learner.`)
-        },
-      ),
     )
 
   paged(course.command('people <course>').description('lists who is in a course'))
@@ -106,6 +99,8 @@ export function addCourseCommands(program: Command): void {
       }),
     )
 
+  addCourseLifeCommands(course)
+  addCategoryCommands(course)
   addCourseMenuCommands(course)
   addCourseOutlineCommands(course)
 }

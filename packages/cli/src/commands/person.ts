@@ -1,6 +1,7 @@
 import { TOKEN_SCOPES, type TokenScope } from '@bathyscribe/contract'
 import { text as ask, isCancel } from '@clack/prompts'
 import { Option, type Command } from 'commander'
+import { addInviteCommand } from './person-invite.js'
 import { addMailCommand } from './person-mail.js'
 import { examples, job, optionsOf, more, paged, show, wholeNumber } from '../terminal/command.js'
 import { connect, connectAnonymously, serviceUrl, type GlobalOptions } from '../terminal/connect.js'
@@ -178,6 +179,7 @@ export function addPersonCommands(program: Command): void {
             ['site role', p.siteRole],
             ['identifier', p.id],
             ['account', p.closed ? 'closed' : 'open'],
+            ['password', p.hasPassword ? 'set' : `none yet: \`bathyscribe person invite ${p.username}\``],
             ['since', moment(p.createdAt)],
           ]),
         )
@@ -274,6 +276,7 @@ export function addPersonCommands(program: Command): void {
       }),
     )
 
+  addInviteCommand(person)
   addMailCommand(person)
   addAuditCommand(person)
 }

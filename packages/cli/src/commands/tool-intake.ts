@@ -1,11 +1,11 @@
 import type { IntakeAnswer, NewTool, Tool } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
-import { examples, job, wholeNumber, type Job } from '../terminal/command.js'
+import { collect, examples, job, wholeNumber, type Job } from '../terminal/command.js'
 import { askToConfirm } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { paint, state, table, visible } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
-import { seesOption, type Sees } from './tool-options.js'
+import { collectPlaces, seesOption, type Placement, type Sees } from './tool-options.js'
 import { showTool } from './tool-show.js'
 
 interface IntakeOptions {
@@ -20,6 +20,10 @@ interface IntakeOptions {
   draft?: boolean
   second?: string
   wait?: boolean
+  scope?: string[]
+  redirectUri?: string[]
+  picker?: string
+  place?: Placement[]
 }
 
 const WAIT_EVERY_MS = 2000
@@ -33,6 +37,18 @@ export function addIntakeCommand(tool: Command): void {
     .option('--course <course>', 'for this course only; for the whole institution unless given')
     .addOption(seesOption('what of a person the tool may see'))
     .addOption(new Option('--open <where>', 'offered first when a link is made').choices(['frame', 'window']))
+    .option(
+      '--scope <scope>',
+      'LTI 1.3: grants this scope, such as score or roster, instead of those proposed; “none” for none; may be given again',
+      collect,
+    )
+    .option(
+      '--redirect-uri <address>',
+      'LTI 1.3: one more address where id_tokens are sent; may be given again',
+      collect,
+    )
+    .option('--picker <address>', 'where its picker is opened')
+    .option('--place <place[=label]>', 'where it may show; may be given again', collectPlaces)
     .option('--pair <n>', 'which pair of key and secret, when there are several', wholeNumber)
     .option('--yes', 'registers without asking')
     .option('--read', 'reads only, registers nothing')
@@ -78,11 +94,42 @@ export function showIntake(read: IntakeAnswer): string {
     ...(rows.length > 0 ? [table(['what', 'value', 'from'], rows)] : []),
     ...(remarks.length > 0 ? [remarks.join('\n')] : []),
     ...(pairs.length > 0 ? [`Choose one of these pairs with --pair:\n${pairs.join('\n')}`] : []),
+    ...(read.scopes.length > 0
+      ? [
+          `It gets to (choose others with --scope):\n${read.scopes.map((one) => `  ${one.allows}  ${paint('quiet', `${shortScope(one.scope)}, ${one.because}`)}`).join('\n')}`,
+        ]
+      : []),
+    ...(read.beyond.length > 0
+      ? [
+          `It also says, and nothing of it is taken by itself:\n${table(
+            ['what', 'says', 'take it by', 'from'],
+            read.beyond.map((one) => [
+              visible(one.name),
+              visible(one.value).slice(0, 60),
+              takenBy(one),
+              paint('quiet', visible(one.from)),
+            ]),
+          )}`,
+        ]
+      : []),
+    ...(read.proposedName && read.missing.some((one) => one.field === 'name')
+      ? [`It gives no name; its address suggests “${visible(read.proposedName)}”. --name gives another.`]
+      : []),
     ...(read.missing.length > 0 ? [`Still missing: ${read.missing.map((one) => one.word).join(', ')}.`] : []),
     ...read.same.map((one) =>
       paint('look', `Looks like “${one.tool.name}” (${one.tool.slug}): same ${one.what.join(', ')}.`),
     ),
   ].join('\n\n')
+}
+
+const shortScope = (scope: string) => scope.split(/[/:]/).at(-1) ?? scope
+
+/** The option that takes over what was said. */
+function takenBy({ mightFill }: IntakeAnswer['beyond'][number]): string {
+  if (mightFill === null) return '–'
+  if (mightFill.field === 'disclosure') return `--sees ${mightFill.value}`
+  if (mightFill.field === 'pickerUrl') return '--picker ADDRESS'
+  return mightFill.value.map((one) => `--place ${one}`).join(' ')
 }
 
 async function registerRead({ client, options, show }: Job<IntakeOptions>, read: IntakeAnswer): Promise<void> {
@@ -95,7 +142,7 @@ async function registerRead({ client, options, show }: Job<IntakeOptions>, read:
       'Mend it, or add --anyway.',
     )
   const where = options.course ? `for ${options.course}` : 'for the whole institution'
-  if (!(await isConfirmed(options, `Register “${body.name}” by LTI ${body.version ?? '1.1'}, ${where}?`))) return
+  await requireConfirmed(options, `Register “${body.name}” by LTI ${body.version ?? '1.1'}, ${where}?`)
   const tool = await client.call('registerTool', { body })
   show({ intake: withoutSecret(read), tool }, () => `Registered.\n\n${showTool(tool)}`)
 }
@@ -107,7 +154,7 @@ export function toRegister(read: IntakeAnswer, options: IntakeOptions): NewTool 
   const pair = options.pair === undefined ? undefined : read.pairs[options.pair - 1]
   if (read.pairs.length > 1 && !pair)
     throw new Failure('There are several pairs of key and secret.', EXIT.usage, 'Say which one with --pair.')
-  const name = options.name ?? value('name')
+  const name = options.name ?? value('name') ?? read.proposedName
   const missing = read.missing.filter((one) => !(one.field === 'name' && name))
   if (read.version === null || !name || missing.length > 0)
     throw new Failure(
@@ -131,11 +178,16 @@ export function toRegister(read: IntakeAnswer, options: IntakeOptions): NewTool 
     ...(pair && { note: `This key: ${pair.purpose}` }),
     ...(read.version === '1.3' && {
       initiationUrl: value('initiationUrl'),
-      redirectUris: read.recognised.filter((one) => one.field === 'redirectUri').map((one) => one.value),
+      redirectUris: [
+        ...read.recognised.filter((one) => one.field === 'redirectUri').map((one) => one.value),
+        ...(options.redirectUri ?? []),
+      ],
       ...(value('keysetUrl') !== undefined && { keysetUrl: value('keysetUrl') }),
       ...(value('publicKey') !== undefined && { publicKeys: value('publicKey') }),
-      scopes: read.metadata?.scopes.map((one) => one.scope) ?? [],
+      scopes: options.scope ? options.scope.filter((one) => one !== 'none') : read.scopes.map((one) => one.scope),
     }),
+    ...((options.picker ?? value('pickerUrl')) && { pickerUrl: options.picker ?? value('pickerUrl') }),
+    ...(options.place && { placements: options.place }),
     ...(options.course && { course: options.course }),
     ...(options.sees && { disclosure: options.sees }),
     ...(options.open && { documentTarget: options.open }),
@@ -153,10 +205,11 @@ async function letRegister(work: Job<IntakeOptions>, address: string, read: Inta
   const ref = invited.tool ?? (await waitForTool(work, invited.id, invited.openAt))
   const tool = await client.call('showTool', { params: { tool: ref.id } })
   if (!options.json && !options.quiet) process.stdout.write(`${showAsked(tool)}\n\n`)
-  if (!(await isConfirmed(options, `Approve “${tool.name}” and enable it?`))) {
-    process.stderr.write(`It waits on: bathyscribe tool approve ${tool.slug}, or tool refuse ${tool.slug}.\n`)
-    return
-  }
+  await requireConfirmed(
+    options,
+    `Approve “${tool.name}” and enable it?`,
+    `It waits on: bathyscribe tool approve ${tool.slug}, or tool refuse ${tool.slug}.`,
+  )
   const approved = await client.call('approveTool', {
     params: { tool: tool.id },
     body: { revision: tool.revision, ...(options.sees && { disclosure: options.sees }) },
@@ -195,14 +248,20 @@ export function showAsked(tool: Tool): string {
   ].join('\n')
 }
 
-async function isConfirmed(options: IntakeOptions, question: string): Promise<boolean> {
-  if (options.yes) return true
+/** @throws Failure when the person says no, or when there is nobody to ask: a script must not take that for done */
+async function requireConfirmed(
+  options: IntakeOptions,
+  question: string,
+  else_ = 'Nothing was registered.',
+): Promise<void> {
+  if (options.yes) return
   const answer = await askToConfirm(question)
-  if (answer) return true
-  process.stderr.write(
-    answer === undefined ? 'Nothing was done: there is no terminal to ask at. Add --yes.\n' : 'Nothing was done.\n',
+  if (answer) return
+  throw new Failure(
+    else_,
+    EXIT.refused,
+    answer === undefined ? 'There is no terminal to ask at: add --yes, or --read to read only.' : undefined,
   )
-  return false
 }
 
 function withoutSecret(read: IntakeAnswer): IntakeAnswer {

@@ -1,4 +1,4 @@
-import type { Tool } from '@bathyscribe/contract'
+import type { NewTool, Tool } from '@bathyscribe/contract'
 import { Option } from 'commander'
 
 /** What of a person's identity a tool may see. */
@@ -9,4 +9,12 @@ const SEES = ['opaque', 'name', 'email', 'name_and_email'] satisfies Sees[]
 /** `--sees`, as several commands about tools have it. */
 export function seesOption(description: string): Option {
   return new Option('--sees <what>', description).choices(SEES)
+}
+
+export type Placement = NonNullable<NewTool['placements']>[number]
+
+/** `course_menu=Harbour` is a place with the label that links there get. */
+export function collectPlaces(text: string, before: Placement[] = []): Placement[] {
+  const [place = '', label] = text.split(/=(.*)/s)
+  return [...before, { place: place as Placement['place'], ...(label && { label }) }]
 }

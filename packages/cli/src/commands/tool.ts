@@ -1,4 +1,3 @@
-import type { NewTool } from '@bathyscribe/contract'
 import { addConnectionCommands } from './tool-connections.js'
 import { Option, type Command } from 'commander'
 import { collect, collectPairs, examples, job, more, paged } from '../terminal/command.js'
@@ -8,7 +7,7 @@ import { readSecret, readText } from '../terminal/secrets.js'
 import { addToolDecisionCommands } from './tool-decide.js'
 import { addIntakeCommand } from './tool-intake.js'
 import { addToolKeyCommands } from './tool-keys.js'
-import { seesOption, type Sees } from './tool-options.js'
+import { collectPlaces, seesOption, type Placement, type Sees } from './tool-options.js'
 import { showCheck, showTool } from './tool-show.js'
 
 interface ToolOptions {
@@ -64,14 +63,6 @@ function toolFields(options: ToolOptions) {
   }
 }
 
-type Placement = NonNullable<NewTool['placements']>[number]
-
-/** `course_menu=Harbour` is a place with the label that links there get. */
-function collectPlaces(text: string, before: Placement[] = []): Placement[] {
-  const [place = '', label] = text.split(/=(.*)/s)
-  return [...before, { place: place as Placement['place'], ...(label && { label }) }]
-}
-
 function withToolOptions(command: Command): Command {
   return command
     .option('--description <text>', 'what it is for, shown in catalogues')
@@ -80,7 +71,7 @@ function withToolOptions(command: Command): Command {
     .option('--redirect-uri <address>', 'LTI 1.3: where id_tokens are sent; may be given again', collect)
     .option('--keyset-url <address>', 'LTI 1.3: the tool’s keyset')
     .option('--public-key-file <file>', 'LTI 1.3: the tool’s keys as PEM or JSON instead of an address')
-    .option('--scope <scope>', 'LTI 1.3: grants a scope; may be given again', collect)
+    .option('--scope <scope>', 'LTI 1.3: grants a scope, such as score or roster; may be given again', collect)
     .addOption(
       new Option('--first-entry <what>', 'what an instructor must open before learners may').choices([
         'none',

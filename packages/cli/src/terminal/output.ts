@@ -1,3 +1,4 @@
+import { wallTime } from '@bathyscribe/contract'
 import { MARK_SIGNS, type MarkState } from '@bathyscribe/contract'
 import Table from 'cli-table3'
 import pc from 'picocolors'
@@ -85,6 +86,11 @@ export function moment(iso: string | null): string {
   const at = new Date(iso)
   const two = (n: number) => String(n).padStart(2, '0')
   return `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())} ${two(at.getHours())}:${two(at.getMinutes())}:${two(at.getSeconds())}`
+}
+
+/** A moment as the clocks of a zone show it, with the zone's name: dates that people plan by. */
+export function zoned(iso: string, zone: string): string {
+  return `${wallTime(new Date(iso), zone).replace('T', ' ')} ${zone}`
 }
 
 export function milliseconds(ms: number): string {

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import type { Difference } from '@bathyscribe/contract'
 import { BButton } from 'bootstrap-vue-next'
-import { shortMoment } from '../state/moments'
+import { courseMoment } from '../state/moments'
 
 /** What the tool says beside what was typed; taken over one by one, or all. */
-const { differences } = defineProps<{ differences: Difference[] }>()
+const { differences, zone } = defineProps<{ differences: Difference[]; zone: string }>()
 const emit = defineEmits<{ take: [Difference] }>()
 const WORDS: Record<Difference['field'], string> = {
   title: 'Title',
@@ -18,7 +18,7 @@ const show = (field: Difference['field'], value: string | null) =>
   value === null
     ? 'nothing'
     : field.endsWith('At')
-      ? shortMoment(value)
+      ? courseMoment(value, zone)
       : field === 'documentTarget'
         ? `a ${value}`
         : value

@@ -33,7 +33,13 @@ const EMPTY: Typed = {
 const WAIT_MS = 200
 
 /** An assignment being made or changed: what is typed, kept over a closed browser, with preflight beside it all the time. */
-export function useDraft(course: string, existingId: string | undefined, start: Partial<Typed>) {
+export function useDraft(
+  course: string,
+  existingId: string | undefined,
+  start: Partial<Typed>,
+  /** Of the course, in which its dates are typed. */
+  zone: () => string,
+) {
   const key = `bathyscribe-draft-${course}`
   const wanted = reactive<Typed>({ ...structuredClone(EMPTY), ...start })
   const kept = existingId ? null : localStorage.getItem(key)
@@ -52,9 +58,9 @@ export function useDraft(course: string, existingId: string | undefined, start: 
       tool: one.tool.slug,
       category: one.category?.name ?? null,
       launchUrl: one.launchUrl ?? '',
-      opensAt: toInput(one.opensAt),
-      dueAt: toInput(one.dueAt),
-      closesAt: toInput(one.closesAt),
+      opensAt: toInput(one.opensAt, one.course.timeZone),
+      dueAt: toInput(one.dueAt, one.course.timeZone),
+      closesAt: toInput(one.closesAt, one.course.timeZone),
       attempts: one.attempts === null ? '' : String(one.attempts),
       audience: one.audience && { groups: one.audience.groups.map((group) => group.id), people: one.audience.people.map((person) => person.id) },
       unit: one.unit?.id ?? null,
@@ -69,9 +75,9 @@ export function useDraft(course: string, existingId: string | undefined, start: 
       ...rest,
       points: wanted.counted ? wanted.points.trim() : wanted.points.trim() || '0',
       launchUrl: launchUrl || null,
-      opensAt: fromInput(opensAt),
-      dueAt: fromInput(dueAt),
-      closesAt: fromInput(closesAt),
+      opensAt: fromInput(opensAt, zone()),
+      dueAt: fromInput(dueAt, zone()),
+      closesAt: fromInput(closesAt, zone()),
       attempts: /^\d{1,3}$/.test(attempts.trim()) && Number(attempts) > 0 ? Number(attempts) : null,
       ...(content && { content }),
     }
@@ -86,7 +92,7 @@ export function useDraft(course: string, existingId: string | undefined, start: 
   let timer: ReturnType<typeof setTimeout> | undefined
   let asked = 0
   watch(
-    wanted,
+    [wanted, zone],
     () => {
       if (!existingId) localStorage.setItem(key, JSON.stringify(wanted))
       clearTimeout(timer)
@@ -121,7 +127,7 @@ export function useDraft(course: string, existingId: string | undefined, start: 
   )
   /** Takes over what the tool says of one field. */
   function takeOver(one: Difference) {
-    if (one.field.endsWith('At')) wanted[one.field as 'dueAt'] = toInput(one.offered)
+    if (one.field.endsWith('At')) wanted[one.field as 'dueAt'] = toInput(one.offered, zone())
     else if (one.field === 'documentTarget') wanted.documentTarget = one.offered as 'frame' | 'window'
     else wanted[one.field as 'title'] = one.offered
   }

@@ -5,7 +5,7 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import ProofLine from '../parts/ProofLine.vue'
 import StateWord from '../parts/StateWord.vue'
 import { useCall } from '../state/api'
-import { shortMoment } from '../state/moments'
+import { courseMoment } from '../state/moments'
 
 const { course, canChange } = defineProps<{ course: Course; canChange: boolean }>()
 const checking = ref(false)
@@ -61,7 +61,7 @@ const { data, error } = useCall('listAssignments', () => ({ params: { course: co
             <RouterLink :to="`/courses/${course.id}/assignments/${one.id}`">{{ one.title }}</RouterLink>
           </td>
           <td>{{ one.tool.name }} <StateWord v-if="one.tool.state !== 'enabled'" :state="one.tool.state" /></td>
-          <td>{{ one.dueAt ? shortMoment(one.dueAt) : '–' }}</td>
+          <td>{{ one.dueAt ? courseMoment(one.dueAt, one.course.timeZone) : '–' }}</td>
           <td class="number">{{ one.counted ? one.points : 'not counted' }}</td>
           <td>{{ one.category?.name ?? '–' }}</td>
           <td><StateWord :state="one.state" /></td>

@@ -77,6 +77,7 @@ async function addUnit() {
         :key="unit.id"
         :unit="unit"
         :course="course.id"
+        :zone="course.timeZone"
         :can-change="canChange"
         :first="i === 0"
         :last="i === outline.units.length - 1"
@@ -100,7 +101,9 @@ async function addUnit() {
         <h2>Assignments in no unit</h2>
         <ol class="unit-items">
           <li v-for="item in outline.loose" :key="item.id">
-            <div class="flex-grow-1"><OutlineLine :item="item" :course="course.id" :teaching="true" /></div>
+            <div class="flex-grow-1">
+              <OutlineLine :item="item" :course="course.id" :zone="course.timeZone" :teaching="true" />
+            </div>
           </li>
         </ol>
       </section>

@@ -12,6 +12,7 @@ import { usePaging } from '../state/paging'
 import { isAdministrator } from '../state/session'
 import { plain } from '../state/words'
 import RosterUpload from './RosterUpload.vue'
+import SignInLinks from './SignInLinks.vue'
 
 const { course, canChange } = defineProps<{ course: Course; canChange: boolean }>()
 const search = ref('')
@@ -140,5 +141,6 @@ const toggle = (member: Member) =>
       </tbody>
     </table>
   </section>
+  <SignInLinks v-if="isAdministrator" :course="course" />
   <RosterUpload v-if="isAdministrator" :course="course" />
 </template>

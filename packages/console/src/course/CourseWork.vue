@@ -27,7 +27,9 @@ const { data: menu } = useCall('listMenu', () => ({ params: { course: course.id 
         <p v-if="unit.items.length === 0" class="quiet mb-0">Nothing stands here yet.</p>
         <ol v-else class="unit-items">
           <li v-for="item in unit.items" :key="item.id">
-            <div class="flex-grow-1"><OutlineLine :item="item" :course="course.id" :teaching="false" /></div>
+            <div class="flex-grow-1">
+              <OutlineLine :item="item" :course="course.id" :zone="course.timeZone" :teaching="false" />
+            </div>
           </li>
         </ol>
       </section>
@@ -35,7 +37,9 @@ const { data: menu } = useCall('listMenu', () => ({ params: { course: course.id 
         <h2>{{ outline.units.length > 0 ? 'Also' : 'Assignments' }}</h2>
         <ol class="unit-items">
           <li v-for="item in outline.loose" :key="item.id">
-            <div class="flex-grow-1"><OutlineLine :item="item" :course="course.id" :teaching="false" /></div>
+            <div class="flex-grow-1">
+              <OutlineLine :item="item" :course="course.id" :zone="course.timeZone" :teaching="false" />
+            </div>
           </li>
         </ol>
       </section>

@@ -3,11 +3,17 @@ import type { UnitItem } from '@bathyscribe/contract'
 import { computed } from 'vue'
 import ProofLine from '../parts/ProofLine.vue'
 import StateWord from '../parts/StateWord.vue'
-import { shortMoment } from '../state/moments'
+import { courseMoment } from '../state/moments'
 import { sizeWords } from '../state/words'
 
 /** One item of the outline: what it is, where it leads, when it is due, and for whom teaches how far it is proven. */
-const { item, course, teaching } = defineProps<{ item: UnitItem; course: string; teaching: boolean }>()
+const { item, course, zone, teaching } = defineProps<{
+  item: UnitItem
+  course: string
+  /** The course’s time zone. */
+  zone: string
+  teaching: boolean
+}>()
 const KINDS: Record<UnitItem['kind'], string> = {
   assignment: 'Assignment', tool_link: 'Tool, no score', page: 'Page', file: 'File', address: 'Web address', heading: '',
 } // prettier-ignore
@@ -36,7 +42,7 @@ const to = computed(() =>
       <span class="quiet">
         <template v-if="item.assignment">
           <template v-if="item.assignment.counted">{{ item.assignment.points }} points</template>
-          <template v-if="item.assignment.dueAt"> · due {{ shortMoment(item.assignment.dueAt) }}</template>
+          <template v-if="item.assignment.dueAt"> · due {{ courseMoment(item.assignment.dueAt, zone) }}</template>
         </template>
         <template v-else-if="item.tool">{{ item.tool.name }}</template>
         <template v-else-if="item.file">{{ sizeWords(item.file.bytes) }}</template>

@@ -13,9 +13,10 @@ import NewItem from './NewItem.vue'
 import OutlineLine from './OutlineLine.vue'
 
 /** One unit as an instructor arranges it. Moving is done by the outline, which knows the others. */
-const { unit, course, canChange, first, last } = defineProps<{
+const { unit, course, zone, canChange, first, last } = defineProps<{
   unit: Unit
   course: string
+  zone: string
   canChange: boolean
   first: boolean
   last: boolean
@@ -113,7 +114,7 @@ const removeUnit = () => act(() => call('removeUnit', { params: { course, unit: 
         @drop.prevent.stop="emit('drop', item.id)"
       >
         <span v-if="canChange" class="grip" aria-hidden="true">⠿</span>
-        <div class="flex-grow-1"><OutlineLine :item="item" :course="course" :teaching="true" /></div>
+        <div class="flex-grow-1"><OutlineLine :item="item" :course="course" :zone="zone" :teaching="true" /></div>
         <template v-if="canChange">
           <div v-if="open === item.id" class="menu-acts">
             <MoveButtons

@@ -49,7 +49,9 @@ async function keep() {
       </div>
       <ul v-if="pinned.length > 0" class="unit-items mt-2" aria-label="Pinned">
         <li v-for="item in pinned" :key="item.id">
-          <div class="flex-grow-1"><OutlineLine :item="item" :course="course" :teaching="false" /></div>
+          <div class="flex-grow-1">
+            <OutlineLine :item="item" :course="course" :zone="outline.course.timeZone" :teaching="false" />
+          </div>
         </li>
       </ul>
     </template>

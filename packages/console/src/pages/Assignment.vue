@@ -15,7 +15,7 @@ import ExpectationPanel from '../soundings/ExpectationPanel.vue'
 import RunSounding from '../soundings/RunSounding.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
-import { shortMoment } from '../state/moments'
+import { courseMoment } from '../state/moments'
 import { isAdministrator } from '../state/session'
 import Work from './Work.vue'
 
@@ -43,7 +43,8 @@ const restore = () => act(() => call('restoreAssignment', params.value))
 const accept = (rule: string, reason: string) =>
   act(() => call('acceptWarning', { ...params.value, body: { rule, reason } }))
 const dates = computed(() => {
-  const said = (word: string, at: string | null | undefined) => (at ? [`${word} ${shortMoment(at)}`] : [])
+  const said = (word: string, at: string | null | undefined) =>
+    at ? [`${word} ${courseMoment(at, one.value!.course.timeZone)}`] : []
   return [
     ...said('opens', one.value?.opensAt),
     ...said('due', one.value?.dueAt),

@@ -27,11 +27,9 @@ const { data: outline } = useCall('showOutline', () => ({ params: { course: cour
 const { data: existing } = useCall('showAssignment', () => (id ? { params: { assignment: id } } : undefined))
 
 const asked = (name: 'unit' | 'tool') => (typeof route.query[name] === 'string' ? { [name]: route.query[name] } : {})
+const zone = computed(() => course.value?.timeZone ?? 'UTC')
 const { wanted, recovered, revision, remarks, differences, leadsTo, load, body, startOver, takeOver, forget } =
-  useDraft(courseId, id, {
-    ...asked('unit'),
-    ...asked('tool'),
-  })
+  useDraft(courseId, id, { ...asked('unit'), ...asked('tool') }, () => zone.value)
 const error = ref<unknown>()
 const busy = ref(false)
 const keepScores = ref(false)
@@ -189,7 +187,7 @@ const unitOptions = computed(() => [
           {{ tool.name }} asks at the first launch what this link shall lead to. It opens at once after saving.
         </p>
         <p v-else-if="!tool" class="quiet mb-2">Choose a tool, or paste an address: its tool is found by it.</p>
-        <ToolSays :differences="differences" @take="takeOver" />
+        <ToolSays :zone="zone" :differences="differences" @take="takeOver" />
         <PastedAddress
           v-if="!wanted.content && !(existing?.content && id)"
           v-model="wanted.launchUrl"
@@ -207,13 +205,13 @@ const unitOptions = computed(() => [
         description="Learners read this above the work."
       />
       <div class="row g-3">
-        <BFormGroup class="col-md-4" label="Opens" label-for="opens"
+        <BFormGroup class="col-md-4" :label="`Opens (${zone})`" label-for="opens"
           ><BFormInput id="opens" v-model="wanted.opensAt" type="datetime-local"
         /></BFormGroup>
-        <BFormGroup class="col-md-4" label="Due" label-for="due"
+        <BFormGroup class="col-md-4" :label="`Due (${zone})`" label-for="due"
           ><BFormInput id="due" v-model="wanted.dueAt" type="datetime-local"
         /></BFormGroup>
-        <BFormGroup class="col-md-4" label="Closes" label-for="closes"
+        <BFormGroup class="col-md-4" :label="`Closes (${zone})`" label-for="closes"
           ><BFormInput id="closes" v-model="wanted.closesAt" type="datetime-local"
         /></BFormGroup>
         <BFormGroup class="col-md-4" label="Unit" label-for="unit"

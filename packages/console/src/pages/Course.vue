@@ -5,6 +5,7 @@ import CourseGradebook from '../gradebook/CourseGradebook.vue'
 import CourseOutline from '../course/CourseOutline.vue'
 import CourseThings from '../course/CourseThings.vue'
 import CourseMenu from '../course/CourseMenu.vue'
+import CourseSettings from '../course/CourseSettings.vue'
 import CoursePeople from '../course/CoursePeople.vue'
 import CourseWork from '../course/CourseWork.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
@@ -27,6 +28,7 @@ const PARTS = [
   { key: 'people', text: 'People' },
   { key: 'menu', text: 'Menu' },
   { key: 'things', text: 'Files and groups' },
+  { key: 'settings', text: 'Settings' },
 ]
 </script>
 
@@ -34,7 +36,12 @@ const PARTS = [
   <ErrorNote :error="error"><RouterLink to="/courses">Your courses</RouterLink></ErrorNote>
   <template v-if="course">
     <PageHead :title="`${course.code} ${course.title}`" :back="{ to: '/courses', text: 'Courses' }">
-      <template #under>{{ course.term }}</template>
+      <template #under
+        >{{ course.term
+        }}<span v-if="course.state !== 'open'" class="tone-look"
+          ><template v-if="course.term"> · </template>▲ {{ course.state }}</span
+        ></template
+      >
       <RouterLink v-if="teaching" class="btn btn-outline-primary btn-sm" :to="`/courses/${course.id}/rehearsal`"
         >Rehearse</RouterLink
       >
@@ -45,7 +52,11 @@ const PARTS = [
         >New assignment</RouterLink
       >
     </PageHead>
-    <CourseWork v-if="!teaching" :course="course" />
+    <div v-if="course.state === 'deleted'" class="note-look mb-3" role="status">
+      The course is deleted: nobody else sees it, and no tool reaches it.
+    </div>
+    <CourseSettings v-if="course.state === 'deleted'" :course="course" :can-change="false" />
+    <CourseWork v-else-if="!teaching" :course="course" />
     <template v-else>
       <ul class="nav nav-tabs mb-3">
         <li v-for="one in PARTS" :key="one.key" class="nav-item">
@@ -62,6 +73,7 @@ const PARTS = [
       <CourseGradebook v-else-if="part === 'gradebook'" :course="course" :can-change="canChange" />
       <CoursePeople v-else-if="part === 'people'" :course="course" :can-change="canChange" />
       <CourseMenu v-else-if="part === 'menu'" :course="course" :can-change="canChange" />
+      <CourseSettings v-else-if="part === 'settings'" :course="course" :can-change="canChange" />
       <CourseThings v-else-if="part === 'things'" :course="course" :can-change="canChange" />
       <CourseAssignments v-else :course="course" :can-change="canChange" />
     </template>

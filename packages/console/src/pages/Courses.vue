@@ -1,20 +1,29 @@
 <script setup lang="ts">
+import type { CourseState } from '@bathyscribe/contract'
 import { computed, ref } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MoreRows from '../parts/MoreRows.vue'
 import PageHead from '../parts/PageHead.vue'
 import { useCall } from '../state/api'
-import { shortMoment } from '../state/moments'
+import { courseMoment } from '../state/moments'
 import { usePaging } from '../state/paging'
 import { isAdministrator, teachesSomething } from '../state/session'
 import { plain } from '../state/words'
 
 const { data: due } = useCall('listDue', {})
 const search = ref('')
+const state = ref<CourseState | ''>('')
 const paging = usePaging()
 const { data, error } = useCall(
   'listCourses',
-  computed(() => ({ query: { search: search.value, cursor: paging.cursor.value, limit: 50 } })),
+  computed(() => ({
+    query: {
+      search: search.value,
+      cursor: paging.cursor.value,
+      limit: 50,
+      ...(state.value !== '' && { state: state.value }),
+    },
+  })),
 )
 </script>
 
@@ -28,13 +37,26 @@ const { data, error } = useCall(
       aria-label="Find a course"
       @input="paging.reset()"
     />
+    <select
+      v-if="teachesSomething"
+      v-model="state"
+      class="form-select form-select-sm w-auto"
+      aria-label="Which courses"
+      @change="paging.reset()"
+    >
+      <option value="">Open and closed</option>
+      <option value="open">Open</option>
+      <option value="closed">Closed</option>
+      <option v-if="isAdministrator" value="deleted">Deleted</option>
+    </select>
+    <RouterLink v-if="isAdministrator" class="btn btn-primary btn-sm" to="/courses/new">New course</RouterLink>
   </PageHead>
   <ErrorNote :error="error" />
   <section v-if="due && due.items.length > 0" class="panel mb-3">
     <h2>Due next</h2>
     <ol class="unit-items">
       <li v-for="one in due.items.slice(0, 8)" :key="one.assignment.id">
-        <span class="outline-kind">{{ shortMoment(one.dueAt) }}</span>
+        <span class="outline-kind">{{ courseMoment(one.dueAt, one.course.timeZone) }}</span>
         <RouterLink class="flex-grow-1" :to="`/courses/${one.course.id}/assignments/${one.assignment.id}`">{{
           one.assignment.title
         }}</RouterLink>
@@ -48,10 +70,10 @@ const { data, error } = useCall(
   <section v-if="data" class="panel table-wrap">
     <p v-if="data.items.length === 0" class="mb-0">
       {{
-        search
-          ? 'No course of that name.'
+        search || state
+          ? 'No such course.'
           : isAdministrator
-            ? 'There are no courses yet. Make one with “bathyscribe course create”.'
+            ? 'There are none yet. Make one by “New course”, or bring in a roster.'
             : 'You are in no course yet. Your instructor adds you.'
       }}
     </p>
@@ -70,6 +92,7 @@ const { data, error } = useCall(
         <tr v-for="course in data.items" :key="course.id">
           <td>
             <RouterLink :to="`/courses/${course.id}`">{{ course.code }}</RouterLink> {{ course.title }}
+            <span v-if="course.state !== 'open'" class="tone-look">▲ {{ course.state }}</span>
           </td>
           <td>{{ course.term || '–' }}</td>
           <td>{{ course.myRole ? plain(course.myRole) : isAdministrator ? 'administrator' : '–' }}</td>

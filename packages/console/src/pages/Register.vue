@@ -15,6 +15,7 @@ import SelfRegistration from '../tool/SelfRegistration.vue'
 const router = useRouter()
 const text = ref('')
 const read = ref<IntakeAnswer>()
+const taken = ref<IntakeAnswer['beyond'][number]['mightFill']>()
 const { act, actError, busy } = useActing()
 let timer: ReturnType<typeof setTimeout> | undefined
 let asked = 0
@@ -68,7 +69,7 @@ const done = (slug: string) => router.push(`/tools/${slug}`)
         </div>
       </section>
       <ErrorNote :error="actError" />
-      <IntakeReading v-if="read && read.kind !== 'nothing'" :read="read" />
+      <IntakeReading v-if="read && read.kind !== 'nothing'" :read="read" @take="(one) => (taken = one)" />
     </div>
     <div class="d-grid gap-3">
       <template v-if="read && read.kind !== 'nothing'">
@@ -78,7 +79,7 @@ const done = (slug: string) => router.push(`/tools/${slug}`)
           :address="read.registrationAddress"
           @done="done"
         />
-        <IntakeConfirm v-else :read="read" @done="done" />
+        <IntakeConfirm v-else :read="read" :taken="taken" @done="done" />
       </template>
       <section v-else class="panel quiet">
         <h2>What happens then</h2>

@@ -10,7 +10,7 @@ import ToolStage from '../parts/ToolStage.vue'
 import RehearsalBand from '../soundings/RehearsalBand.vue'
 import { useCall } from '../state/api'
 import { currentSession } from '../state/session'
-import { shortMoment } from '../state/moments'
+import { courseMoment } from '../state/moments'
 
 /** An assignment as a learner meets it: the tool in a frame or a window, and the own result, which arrives by itself. */
 const { course, assignment } = defineProps<{ course: string; assignment: string }>()
@@ -22,7 +22,8 @@ const rehearsed = computed(() => rehearsal.value?.items.find((one) => one.assign
 const first = computed(() => route.query['first'] === '1')
 const dates = computed(() => {
   const one = work.value
-  const said = (word: string, at: string | null | undefined) => (at ? [`${word} ${shortMoment(at)}`] : [])
+  const said = (word: string, at: string | null | undefined) =>
+    at ? [`${word} ${courseMoment(at, one!.course.timeZone)}`] : []
   return [...said('opens', one?.opensAt), ...said('due', one?.dueAt), ...said('closes', one?.closesAt)]
 })
 </script>

@@ -62,6 +62,7 @@ const TOUCHES: Record<ChangeEvent['kind'], readonly OperationName[]> = {
     'showWork',
     'showCourse',
     'listCourses',
+    'listCategories',
     'showWatch',
   ],
   tool: [

@@ -1,20 +1,28 @@
-/** What an input of date and time holds for a moment, in the person's own zone; empty for none. */
-export function toInput(iso: string | null): string {
-  if (iso === null) return ''
-  const at = new Date(iso)
-  const two = (n: number) => String(n).padStart(2, '0')
-  return `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}T${two(at.getHours())}:${two(at.getMinutes())}`
+import { readMomentCell, wallTime } from '@bathyscribe/contract'
+
+/** What an input of date and time holds for a moment, in the zone of the course; empty for none. */
+export function toInput(iso: string | null, zone: string): string {
+  return iso === null ? '' : wallTime(new Date(iso), zone)
 }
 
-/** The moment that such an input holds; null for none. */
-export function fromInput(text: string): string | null {
-  if (text === '') return null
-  const at = new Date(text)
-  return Number.isNaN(at.getTime()) ? null : at.toISOString()
+/** The moment that such an input holds, in the zone of the course; null for none. */
+export function fromInput(text: string, zone: string): string | null {
+  const read = readMomentCell(text, zone, true)
+  return 'value' in read ? read.value : null
 }
 
-const SHORT = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
-/** `1 Dec, 23:59` in the person's zone. */
+const PARTS = { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' } as const
+const SHORT = new Intl.DateTimeFormat('en-GB', PARTS)
+/** `1 Dec, 23:59` in the person's zone: when something was. */
 export function shortMoment(iso: string): string {
   return SHORT.format(new Date(iso))
+}
+
+const ZONED = new Map<string, Intl.DateTimeFormat>()
+/** `1 Dec, 23:59 CET` in the zone of a course: dates that people have to keep. */
+export function courseMoment(iso: string, zone: string): string {
+  const format =
+    ZONED.get(zone) ?? new Intl.DateTimeFormat('en-GB', { ...PARTS, timeZone: zone, timeZoneName: 'short' })
+  ZONED.set(zone, format)
+  return format.format(new Date(iso))
 }

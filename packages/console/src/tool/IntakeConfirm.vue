@@ -5,11 +5,15 @@ import { computed, reactive, ref, watch } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import { useActing } from '../state/acting'
 import { call, tell } from '../state/api'
-import { SEES_OPTIONS, TARGET_OPTIONS } from '../state/words'
+import { plain, SEES_OPTIONS, TARGET_OPTIONS } from '../state/words'
 import { useRegistrarCourses } from './registrar-courses'
 
 /** What will be registered, with what is missing asked for, and the one button that does it. */
-const { read } = defineProps<{ read: IntakeAnswer }>()
+const { read, taken } = defineProps<{
+  read: IntakeAnswer
+  /** What the person took over of what was said beside the values. */
+  taken?: IntakeAnswer['beyond'][number]['mightFill'] | undefined
+}>()
 const emit = defineEmits<{ done: [string] }>()
 type Field = IntakeAnswer['recognised'][number]['field']
 const value = (field: Field) => read.recognised.find((one) => one.field === field)?.value
@@ -24,15 +28,31 @@ const secondReason = ref('')
 const anyway = ref(false)
 const { act, actError, busy } = useActing()
 const courseOptions = useRegistrarCourses((id) => (place.course = id))
+const scopes = ref<string[]>([])
+const placements = ref<NonNullable<NewTool['placements']>>([])
 watch(
   () => read,
-  () => (pair.value = -1),
+  (now) => {
+    pair.value = -1
+    scopes.value = now.scopes.map((one) => one.scope)
+    placements.value = []
+  },
+  { immediate: true },
+)
+watch(
+  () => taken,
+  (one) => {
+    if (one?.field === 'disclosure') place.disclosure = one.value
+    else if (one?.field === 'pickerUrl') typed.pickerUrl = one.value
+    else if (one) placements.value = one.value.map((each) => ({ place: each }))
+  },
 )
 
-const missing = computed(() => read.missing)
+// A name is proposed rather than asked for.
+const missing = computed(() => read.missing.filter((one) => one.field !== 'name' || read.proposedName === null))
 const wrong = computed(() => read.remarks.some((one) => one.verdict === 'fail' && one.code !== 'two_pairs'))
 const isSecond = computed(() => actError.value !== undefined && tell(actError.value).code === 'tool.already_registered')
-const name = computed(() => typed.name ?? value('name') ?? '')
+const name = computed(() => typed.name ?? value('name') ?? read.proposedName ?? '')
 const ready = computed(
   () =>
     read.version !== null &&
@@ -46,13 +66,15 @@ function body(): NewTool {
   const chosen = read.pairs[pair.value]
   const secret = chosen?.sharedSecret ?? get('sharedSecret')
   return {
-    name: get('name') ?? '',
+    name: name.value.trim(),
     version: read.version ?? '1.1',
     description: get('description') ?? '',
     launchUrl: get('launchUrl') ?? null,
     customParameters: read.customParameters,
     ...(read.fetched && { configurationUrl: read.fetched }),
     ...place,
+    ...(get('pickerUrl') && { pickerUrl: get('pickerUrl') }),
+    ...(placements.value.length > 0 && { placements: placements.value }),
     ...(secret && { sharedSecret: secret }),
     ...((chosen?.consumerKey ?? get('consumerKey')) && { consumerKey: chosen?.consumerKey ?? get('consumerKey') }),
     ...(chosen?.returnsScores === false && { features: [] }),
@@ -65,7 +87,7 @@ function body(): NewTool {
       ],
       keysetUrl: get('keysetUrl') ?? null,
       ...(value('publicKey') && { publicKeys: value('publicKey') }),
-      scopes: read.metadata?.scopes.map((one) => one.scope) ?? [],
+      scopes: scopes.value,
     }),
     ...(secondReason.value && { secondReason: secondReason.value }),
   } as NewTool
@@ -133,6 +155,26 @@ async function register() {
           spellcheck="false"
           @update:model-value="typed[one.field] = String($event)"
       /></BFormGroup>
+      <fieldset v-if="read.scopes.length > 0">
+        <legend class="fs-6">It may</legend>
+        <div v-for="one in read.scopes" :key="one.scope" class="form-check">
+          <input :id="one.scope" v-model="scopes" class="form-check-input" type="checkbox" :value="one.scope" />
+          <label class="form-check-label" :for="one.scope"
+            >{{ one.allows }}<span v-if="one.because === 'usual'" class="quiet"> (usual; it does not say)</span></label
+          >
+        </div>
+      </fieldset>
+      <BFormGroup v-if="typed.pickerUrl || value('pickerUrl')" label="Picker address" label-for="intake-picker"
+        ><BFormInput
+          id="intake-picker"
+          class="mono"
+          :model-value="typed.pickerUrl ?? value('pickerUrl') ?? ''"
+          @update:model-value="typed.pickerUrl = String($event)"
+      /></BFormGroup>
+      <p v-if="placements.length > 0" class="mb-0">
+        Shows at: {{ placements.map((one) => plain(one.place)).join(', ') }}
+        <button class="plain" type="button" @click="placements = []">Take that back</button>
+      </p>
       <BFormGroup label="For" label-for="intake-course"
         ><BFormSelect id="intake-course" v-model="place.course" :options="courseOptions"
       /></BFormGroup>

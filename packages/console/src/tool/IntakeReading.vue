@@ -1,9 +1,13 @@
 <script setup lang="ts">
 import type { IntakeAnswer } from '@bathyscribe/contract'
+import { BButton } from 'bootstrap-vue-next'
 import { ref } from 'vue'
 
 /** What was recognised, from which part of the input, and what is wrong or doubtful about it. */
 const { read } = defineProps<{ read: IntakeAnswer }>()
+type MightFill = NonNullable<IntakeAnswer['beyond'][number]['mightFill']>
+const emit = defineEmits<{ take: [MightFill] }>()
+const FILLS = { disclosure: 'what it sees', placements: 'where it shows', pickerUrl: 'picker address' }
 const shown = ref(false)
 const KINDS = { text: 'text', xml: 'XML', json: 'JSON', address: 'an address', nothing: 'nothing' }
 </script>
@@ -42,5 +46,24 @@ const KINDS = { text: 'text', xml: 'XML', json: 'JSON', address: 'an address', n
         </tbody>
       </table>
     </div>
+    <template v-if="read.beyond.length > 0">
+      <h3 class="fs-6 mt-3">It also says, and nothing of it is taken by itself</h3>
+      <div class="table-wrap">
+        <table class="grid-table">
+          <tbody>
+            <tr v-for="(one, i) in read.beyond" :key="i">
+              <td>{{ one.name }}</td>
+              <td class="mono text-break">{{ one.value }}</td>
+              <td class="quiet">{{ one.from }}</td>
+              <td class="text-end">
+                <BButton v-if="one.mightFill" size="sm" variant="outline-primary" @click="emit('take', one.mightFill)"
+                  >Take it as {{ FILLS[one.mightFill.field] }}</BButton
+                >
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+    </template>
   </section>
 </template>

@@ -7,13 +7,35 @@ export const COURSES_ERRORS = {
     'There is no such course, or you are not in it.',
     'List your courses with `bathyscribe course list`.',
   ),
-  'course.code_taken': kind(409, 'A course with this code exists already.', 'Choose another code.'),
+  'course.code_taken': kind(
+    409,
+    'A course with this code exists already; it may be a deleted one.',
+    'Choose another code, or restore the deleted course with `bathyscribe course restore CODE`.',
+  ),
+  'course.sourced_id_taken': kind(
+    409,
+    'Another course is tied to this identifier of the registrar’s system.',
+    'Take the identifier from that course first.',
+  ),
+  'course.closed': kind(
+    409,
+    'The course is closed: it can be looked at, but no work is begun in it any more.',
+    'Ask the instructor; an administrator opens it again with `bathyscribe course reopen COURSE`.',
+  ),
+  'course.ends_first': kind(400, 'A course cannot end before it starts.', 'Give an end after the start.'),
   'enrolment.not_found': kind(404, 'This person is not in the course.', 'Add the person to the course first.'),
   'category.not_found': kind(
     404,
     'The course has no such category.',
-    'Choose one of the course’s categories, or make it.',
+    'Choose one of the course’s categories, or make it with `bathyscribe course category-add COURSE NAME`.',
   ),
+  'category.name_taken': kind(409, 'The course has a category of this name.', 'Choose another name.'),
+  'category.in_use': kind(
+    409,
+    'Assignments stand in this category.',
+    'Say where they go: another category, or none (`bathyscribe course category-remove COURSE NAME --move-to OTHER`).',
+  ),
+  'category.too_many': kind(409, 'A gradebook has at most 50 categories.', 'Take one away that is not needed.'),
   'category.weight': kind(400, 'A category weighs 100 percent at most.', 'Give each category a percent from 0 to 100.'),
   'menu.not_found': kind(404, 'There is no such menu entry, or you may not see it.', 'Reload the course’s menu.'),
   'menu.order': kind(

@@ -61,6 +61,11 @@ export const PEOPLE_ERRORS = {
     'This is the last administrator.',
     'Make another person an administrator first.',
   ),
+  'person.link_over': kind(
+    410,
+    'This link was used already, has run out, or was replaced by a newer one.',
+    'Ask for a new one; an administrator makes it with `bathyscribe person invite NAME`.',
+  ),
   'person.password_weak': kind(
     400,
     'This password is among the first that are guessed.',

@@ -54,7 +54,7 @@ export const TOOLS_ERRORS = {
   'tool.scope_unknown': kind(
     400,
     'This is not a scope that can be granted here.',
-    'Choose from the scopes in /api/docs.',
+    'Grant one of: lineitem, lineitem.readonly, result.readonly, score, basicoutcome, roster, groups, files; or a whole scope name.',
   ),
   'tool.waiting': kind(409, 'The tool waits for approval.', 'Approve or refuse it first.'),
   'tool.deleted': kind(409, 'The tool is deleted.', 'Bring it back first, if it is still wanted.'),

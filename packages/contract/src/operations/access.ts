@@ -12,7 +12,7 @@ export interface Access {
   who: Who
   /** The scope an API token needs for it; null where tokens are not taken at all. */
   scope: TokenScope | null
-  /** Whether a deleted assignment is found by it, too. */
+  /** Whether a deleted assignment is found by it, too; where the call is about a course, a deleted course by administrators. */
   deletedToo?: boolean
   /** Whether a column that a tool made is found by it, too. */
   columnToo?: boolean

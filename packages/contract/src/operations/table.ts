@@ -74,6 +74,22 @@ export const operations = {
     params: byId,
   }),
 
+  makeSignInLinks: define(
+    'people',
+    'POST /api/sign-in-links',
+    'Makes links by which people set a password of their own; each is shown this once, or mailed',
+    { access: administrator, status: 201, body: people.SignInLinks, answer: people.SignInLinksMade },
+  ),
+  readSignInLink: define('session', 'POST /api/sign-in-links/read', 'Says whose link it is', {
+    access: anyone,
+    body: people.SignInLinkQuestion,
+    answer: people.SignInLinkHolder,
+  }),
+  useSignInLink: define('session', 'POST /api/sign-in-links/use', 'Sets a password by a link, which is used up', {
+    access: anyone,
+    body: people.SignInLinkUse,
+  }),
+
   listPeople: define('people', 'GET /api/people', 'Lists people by name', {
     access: { ...administrator, scope: 'read' },
     query: PageQuery.extend({ search }),
@@ -109,7 +125,14 @@ export const operations = {
 
   listCourses: define('courses', 'GET /api/courses', 'Lists the courses you are in; all of them for administrators', {
     access: person,
-    query: PageQuery.extend({ search }),
+    query: PageQuery.extend({
+      search,
+      state: z
+        .enum(courses.COURSE_STATES)
+        .optional()
+        .describe('open and closed ones unless said; only administrators see deleted ones'),
+      term: z.string().max(60).optional(),
+    }),
     answer: page(courses.Course),
   }),
   createCourse: define('courses', 'POST /api/courses', 'Makes a course with its test learner', {
@@ -119,10 +142,51 @@ export const operations = {
     answer: courses.Course,
   }),
   showCourse: define('courses', 'GET /api/courses/:course', 'Shows a course', {
-    access: member,
+    access: { ...member, deletedToo: true },
     params: course,
     answer: courses.Course,
   }),
+  changeCourse: define('courses', 'PATCH /api/courses/:course', 'Changes code, title, term, time zone or dates', {
+    access: administrator,
+    params: course,
+    body: courses.CourseChange,
+    answer: courses.Course,
+  }),
+  setCourseState: define(
+    'courses',
+    'PUT /api/courses/:course/state',
+    'Closes, opens, deletes or restores a course; nothing in it is lost',
+    { access: administrator, params: course, body: courses.CourseStateChange, answer: courses.Course },
+  ),
+  listCategories: define('courses', 'GET /api/courses/:course/categories', 'Lists the categories of a gradebook', {
+    access: teacher,
+    params: course,
+    answer: z.object({ items: z.array(courses.GradebookCategory) }),
+  }),
+  addCategory: define('courses', 'POST /api/courses/:course/categories', 'Makes a category of the gradebook', {
+    access: instructing,
+    params: course,
+    status: 201,
+    body: courses.NewCategory,
+    answer: courses.GradebookCategory,
+  }),
+  changeCategory: define(
+    'courses',
+    'PATCH /api/courses/:course/categories/:category',
+    'Renames, weighs or moves a category',
+    {
+      access: instructing,
+      params: course.extend({ category: Id }),
+      body: courses.CategoryChange,
+      answer: courses.GradebookCategory,
+    },
+  ),
+  removeCategory: define(
+    'courses',
+    'DELETE /api/courses/:course/categories/:category',
+    'Takes a category away; where assignments stand in it, it has to be said where they go',
+    { access: instructing, params: course.extend({ category: Id }), query: courses.CategoryRemoval },
+  ),
   listMembers: define('courses', 'GET /api/courses/:course/people', 'Lists who is in the course', {
     access: teacher,
     params: course,

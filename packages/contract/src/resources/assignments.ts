@@ -5,8 +5,8 @@ import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
 import { z } from 'zod'
 import {
   AssignmentRef,
-  CourseRef,
   CustomParameters,
+  DatedCourse,
   Decimal,
   Id,
   line,
@@ -72,7 +72,7 @@ export const Audience = z.object({
 export type Audience = z.infer<typeof Audience>
 
 export const Assignment = AssignmentRef.extend({
-  course: CourseRef,
+  course: DatedCourse,
   tool: ToolRef,
   instructions: z.string(),
   points: Decimal,
@@ -245,7 +245,7 @@ export const MyResult = z.object({
   at: Moment.nullable(),
 })
 export const Work = AssignmentRef.extend({
-  course: CourseRef,
+  course: DatedCourse,
   toolName: z.string(),
   instructions: z.string(),
   points: Decimal,

@@ -37,6 +37,8 @@ export const CustomParameters = z
 
 export const PersonRef = z.object({ id: Id, fullName: z.string(), username: z.string() })
 export const CourseRef = z.object({ id: Id, code: z.string(), title: z.string() })
+/** A course with the time zone in which its dates are planned. */
+export const DatedCourse = CourseRef.extend({ timeZone: z.string() })
 /** `waiting`: registered, but not approved yet. `deleted`: can be brought back for a while. */
 export const TOOL_STATES = ['draft', 'waiting', 'enabled', 'suspended', 'retired', 'deleted'] as const
 export type ToolState = (typeof TOOL_STATES)[number]

@@ -1,4 +1,6 @@
+import { DISCLOSURES } from '@bathyscribe/core/identity'
 import { FIELDS } from '@bathyscribe/core/intake'
+import { PLACES } from '@bathyscribe/core/links'
 import { z } from 'zod'
 import { CustomParameters, prose, ToolRef } from './common.js'
 import { LTI_VERSIONS, ToolMetadata } from './tools.js'
@@ -44,6 +46,26 @@ export const IntakeAnswer = z.object({
     )
     .describe('when there are several: one has to be chosen'),
   customParameters: CustomParameters,
+  proposedName: z.string().nullable().describe('a name to begin with where none was given'),
+  scopes: z
+    .array(z.object({ scope: z.string(), allows: z.string(), because: z.enum(['named', 'in words', 'usual']) }))
+    .describe('what the tool asks to be allowed, of LTI 1.3; or what is usual where it does not say'),
+  beyond: z
+    .array(
+      z.object({
+        from: z.string(),
+        name: z.string(),
+        value: z.string(),
+        mightFill: z
+          .discriminatedUnion('field', [
+            z.object({ field: z.literal('disclosure'), value: z.enum(DISCLOSURES) }),
+            z.object({ field: z.literal('placements'), value: z.array(z.enum(PLACES)) }),
+            z.object({ field: z.literal('pickerUrl'), value: z.string() }),
+          ])
+          .nullable(),
+      }),
+    )
+    .describe('what is no value to copy: to be taken over by a person where it fits, never by itself'),
   metadata: ToolMetadata.nullable(),
   fetched: z.string().nullable().describe('the address that was read'),
   registrationAddress: z.string().nullable().describe('where the tool registers itself'),

@@ -1,7 +1,7 @@
 import { MARK_STATES, MARKS } from '@bathyscribe/core/checks'
 import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
 import { z } from 'zod'
-import { CourseRef, CustomParameters, Decimal, Id, line, Moment, prose, ToolRef } from './common.js'
+import { CustomParameters, DatedCourse, Decimal, Id, line, Moment, prose, ToolRef } from './common.js'
 import { PickedItem } from './content.js'
 
 export const UNIT_ITEM_KINDS = ['assignment', 'tool_link', 'page', 'file', 'address', 'heading'] as const
@@ -37,7 +37,7 @@ export const UnitItem = z.object({
 })
 export type UnitItem = z.infer<typeof UnitItem>
 export const UnitItemDetail = UnitItem.extend({
-  course: CourseRef,
+  course: DatedCourse,
   body: z.string().describe('rich text, sanitised'),
   launchUrl: z.string().nullable(),
   customParameters: CustomParameters.nullable(),
@@ -54,7 +54,7 @@ export const Unit = z.object({
 export type Unit = z.infer<typeof Unit>
 
 export const Outline = z.object({
-  course: CourseRef,
+  course: DatedCourse,
   revision: z.int().describe('of the welcome page'),
   welcome: z.string().describe('rich text, sanitised'),
   units: z.array(Unit),
@@ -102,7 +102,7 @@ export const WelcomeChange = z.strictObject({ revision: z.int(), welcome: prose(
 /** What is due next, for a learner, over all courses. */
 export const DueItem = z.object({
   assignment: z.object({ id: Id, slug: z.string(), title: z.string() }),
-  course: CourseRef,
+  course: DatedCourse,
   dueAt: Moment,
   closesAt: Moment.nullable(),
   points: Decimal,

@@ -1,3 +1,4 @@
+import { writeTable } from '@bathyscribe/core/formats'
 import { COURSE_ROLES, plainUsername, SITE_ROLES } from '@bathyscribe/core/identity'
 import { z } from 'zod'
 import { CourseRef, Id, line, Moment, PersonRef, SerialId } from './common.js'
@@ -30,6 +31,7 @@ export const Person = PersonRef.extend({
   siteRole: z.enum(SITE_ROLES),
   isTestLearner: z.boolean(),
   closed: z.boolean(),
+  hasPassword: z.boolean(),
   createdAt: Moment,
 })
 export type Person = z.infer<typeof Person>
@@ -104,6 +106,40 @@ export const Setup = z.strictObject({
   fullName: line(200).min(1),
   password: Password,
 })
+/** Links by which people set a password of their own: for those who are named, those of a course, or everybody who has none. */
+export const SignInLinks = z
+  .strictObject({
+    people: z.array(z.string().min(1).max(100)).min(1).max(1000).optional().describe('identifiers or user names'),
+    course: z.string().max(60).optional(),
+    again: z.boolean().default(false).describe('also for people who have a password; it stays until they set another'),
+    days: z.int().min(1).max(30).default(14).describe('how long the links are good'),
+    mail: z.boolean().default(false).describe('mail them to those who have an address'),
+  })
+  .refine((one) => one.people === undefined || one.course === undefined, 'name people or a course, not both')
+export const SignInLinksMade = z.object({
+  items: z.array(
+    z.object({
+      person: PersonRef,
+      email: z.string().nullable(),
+      link: z.string().nullable().describe('shown this once; null where it is mailed'),
+    }),
+  ),
+  expiresAt: Moment,
+  passedOver: z.array(PersonRef).describe('people who have a password'),
+  more: z.boolean().describe('whether there are more people than one call makes links for'),
+})
+export type SignInLinksMade = z.infer<typeof SignInLinksMade>
+/** As a table to hand out or to mail from. */
+export function signInLinksCsv({ items }: SignInLinksMade): string {
+  return writeTable(
+    ['user name', 'name', 'email', 'link'],
+    items.map(({ person, email, link }) => [person.username, person.fullName, email ?? '', link ?? 'mailed']),
+  )
+}
+const LinkCode = z.string().trim().min(1).max(100)
+export const SignInLinkQuestion = z.strictObject({ code: LinkCode })
+export const SignInLinkHolder = z.object({ username: z.string(), fullName: z.string(), expiresAt: Moment })
+export const SignInLinkUse = z.strictObject({ code: LinkCode, password: Password })
 export const SetupState = z.object({ needed: z.boolean() })
 
 export const Member = z.object({

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { TimeZone } from './courses.js'
 import { CourseRef, line, Moment, PersonRef, ToolRef } from './common.js'
 
 /** A roster to be read: a table of people as text, or the files of OneRoster 1.2 in a zip archive. */
@@ -8,6 +9,7 @@ export const RosterImport = z.strictObject({
   zip: z.base64().max(6_000_000).optional().describe('OneRoster 1.2 CSV, full or delta'),
   course: z.string().max(60).optional().describe('for lines of a table that name none'),
   makeCourses: z.boolean().default(true).describe('whether classes that are not known become courses'),
+  timeZone: TimeZone.optional().describe('of courses that are made; the institution’s own unless said'),
   apply: z.boolean().default(false).describe('false: only says what would change'),
 })
 export const RosterImported = z.object({
@@ -16,6 +18,7 @@ export const RosterImported = z.object({
   peopleMade: z.int(),
   peopleChanged: z.int(),
   coursesMade: z.int(),
+  coursesDated: z.int().describe('courses that were here and got their term from the roster'),
   added: z.int().describe('enrolments made'),
   returned: z.int().describe('people who had left and are back, or have another role'),
   dropped: z.int(),

@@ -1,3 +1,4 @@
+import { scopeNamed } from '@bathyscribe/core/lti13'
 import { DISCLOSURES } from '@bathyscribe/core/identity'
 import { AUDIENCES, PLACES } from '@bathyscribe/core/links'
 import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
@@ -120,6 +121,12 @@ export const Tool = ToolRef.extend({
 })
 export type Tool = z.infer<typeof Tool>
 
+/** A scope by its whole name, or by the end of it: `score`, `roster`. */
+const ScopeName = z
+  .string()
+  .max(200)
+  .transform((text): string => scopeNamed(text) ?? text)
+
 const toolFields = {
   name: line(120).min(1),
   description: prose(2000),
@@ -130,7 +137,7 @@ const toolFields = {
   redirectUris: z.array(address.min(1)).max(20),
   keysetUrl: address.nullable(),
   publicKeys: prose(100_000).describe('a keyset as JSON, or one or more public keys as PEM'),
-  scopes: z.array(z.string().max(200)).max(20),
+  scopes: z.array(ScopeName).max(20),
   features: z.array(z.enum(FEATURES)).max(FEATURES.length),
   placements: Placements,
   pickerUrl: address.nullable(),
@@ -184,11 +191,7 @@ export const ToolOffer = z.strictObject({
 /** An administrator's answer to a registration that waits, or to a change that a tool proposes. */
 export const Approval = z.strictObject({
   revision: Revision,
-  scopes: z
-    .array(z.string().max(200))
-    .max(20)
-    .optional()
-    .describe('granted, of those asked for; all of them unless given'),
+  scopes: z.array(ScopeName).max(20).optional().describe('granted, of those asked for; all of them unless given'),
   placements: Placements.optional(),
   disclosure: z.enum(DISCLOSURES).optional(),
   offer: z.enum(OFFERS).optional(),

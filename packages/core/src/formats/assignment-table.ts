@@ -1,5 +1,6 @@
 import { plainLine } from '../content/item.js'
-import { readDecimalCell, readFlagCell, readMomentCell, type CellRead } from './cells.js'
+import { readMomentCell, type CellRead } from '../dates/index.js'
+import { readDecimalCell, readFlagCell } from './cells.js'
 import { isFormula, readTable, type TableProblem } from './table.js'
 
 /** The columns of the assignment table, each with its other heads and what stands in it. */

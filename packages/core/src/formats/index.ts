@@ -4,7 +4,6 @@ export {
   type AssignmentColumn,
   type AssignmentRow,
 } from './assignment-table.js'
-export { readMomentCell } from './cells.js'
 export {
   isFormula,
   readTable,

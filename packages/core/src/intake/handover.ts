@@ -1,4 +1,5 @@
 import type { ToolMetadata } from '../lti13/tool-metadata.js'
+import type { AskedScope, Beyond } from './beyond.js'
 import type { Field } from './fields.js'
 
 /** One value that was recognised, as it is meant. */
@@ -30,6 +31,12 @@ export interface Handover {
   missing: Field[]
   pairs: KeyPair[]
   customParameters: Record<string, string>
+  /** A name to begin with where none was given, out of the address; null where there is neither. */
+  proposedName: string | null
+  /** What it asks to be allowed to do; empty for LTI 1.1, where everything is by features. */
+  scopes: AskedScope[]
+  /** What is shown to the person beside the fields that it might fill. */
+  beyond: Beyond[]
   /** Where the input points at something to be fetched and read in its turn. */
   follow: { address: string; as: 'configuration' | 'registration' | 'unknown' } | null
   /** The tool's own description of itself, when the input is one. */
@@ -52,6 +59,8 @@ export interface IntakeRemark {
     | 'too_short'
     | 'two_pairs'
     | 'unread_extensions'
+    | 'usual_scopes'
+    | 'personal_part'
     | 'unknown_scopes'
     | 'unknown_messages'
     | 'both_versions'

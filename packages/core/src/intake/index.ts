@@ -1,3 +1,4 @@
+export { type AskedScope, type Beyond, type MightFill } from './beyond.js'
 export { FIELD_WORDS, FIELDS, type Field } from './fields.js'
 export { type Handover, type IntakeRemark, type KeyPair, type Recognised } from './handover.js'
 export { readJson, type JsonProblem } from './json.js'

@@ -92,6 +92,17 @@ const JUDGES: readonly Judge[] = [
           remedy: 'Ask the vendor for the public address, unless the tool runs in this house.',
         }
       : undefined,
+  (one) => {
+    const own = one.field === 'launchUrl' ? personalPart(one.value) : undefined
+    return own === undefined
+      ? undefined
+      : {
+          code: 'personal_part',
+          verdict: 'warn',
+          statement: `The ${word(one)} carries “${own}=…”, which looks like one visit or one person’s.`,
+          remedy: 'Take it out unless the vendor says that it belongs there: everybody would come as that one.',
+        }
+  },
   (one, now) => {
     const expiry = isAddress(one.field) ? expiryOf(one.value) : undefined
     return expiry && expiry < now
@@ -99,6 +110,16 @@ const JUDGES: readonly Judge[] = [
       : undefined
   },
 ]
+
+/** A part of an address by which one person or one visit is known; undefined when there is none. */
+function personalPart(address: string): string | undefined {
+  if (!URL.canParse(address)) return undefined
+  return [...new URL(address).searchParams.keys()].find((name) =>
+    /^(?:(?:j?session|php_?sess|s)_?(?:id)?|sid|(?:access|auth)?_?token|auth|user(?:_?(?:id|name))?|login|e-?mail)$/i.test(
+      name,
+    ),
+  )
+}
 
 const expired = (statement: string) => ({
   code: 'expired' as const,

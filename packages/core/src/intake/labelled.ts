@@ -23,16 +23,28 @@ export function readLabelled(text: string): RawValue[] {
     .map((line) => line.slice(0, MAX_LINE))
   const found: RawValue[] = []
   const used = new Set<number>()
+  // Of redirect addresses there may be a list: one a line, until something else comes.
+  const takeMore = (from: number, label: string | null) => {
+    for (let i = from; i < lines.length && isAddressAlone(lines[i]!); i++) {
+      used.add(i)
+      found.push({ field: 'redirectUri', raw: addressIn(lines[i]!)!, line: i + 1, label })
+    }
+  }
   lines.forEach((line, i) => {
     if (used.has(i)) return
     const values = readLine(line, i + 1)
-    if (values.length > 0) return void found.push(...values)
+    if (values.length > 0) {
+      found.push(...values)
+      if (values.at(-1)!.field === 'redirectUri') takeMore(i + 1, values.at(-1)!.label)
+      return
+    }
     const field = labelAlone(line)
     if (field) {
       const next = nextValue(lines, i + 1, field)
       if (next !== undefined) {
         used.add(next)
         found.push({ field, raw: valueFor(field, lines[next]!, false), line: next + 1, label: stripMarks(line) })
+        if (field === 'redirectUri') takeMore(next + 1, stripMarks(line))
         return
       }
     }
@@ -52,6 +64,10 @@ function readLine(line: string, number: number): RawValue[] {
     // Several labels on one line are several values; a label with a sentence behind it is one.
     if (inProse.length > 1) return inProse
     const { field, label, value } = separated
+    if (field === 'redirectUri') {
+      const all = addressesIn(value)
+      if (all.length > 1) return all.map((raw) => ({ field, raw, line: number, label }))
+    }
     return [{ field, raw: valueFor(field, value, true), line: number, label }]
   }
   return inProse
@@ -110,6 +126,17 @@ export function addressIn(line: string): string | undefined {
   // A bracket at the end belongs to the sentence unless it was opened inside the address.
   while (address.endsWith(')') && !address.slice(0, -1).includes('(')) address = address.slice(0, -1)
   return address
+}
+
+/** Whether a line is an address and nothing else but the marks of a list. */
+function isAddressAlone(line: string): boolean {
+  const plain = stripMarks(line).trim()
+  return plain !== '' && cutEnd(plain, '.,;') === addressIn(plain)
+}
+
+/** All addresses of a line, in their order. */
+function addressesIn(line: string): string[] {
+  return line.split(/[\s,;|]+/).flatMap((word) => addressIn(word) ?? [])
 }
 
 function labelAlone(line: string): Field | undefined {

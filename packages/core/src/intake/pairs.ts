@@ -1,4 +1,4 @@
-import { FIELD_WORDS, type Field } from './fields.js'
+import { FIELD_WORDS, purposeIn, type Field } from './fields.js'
 import type { IntakeRemark, KeyPair, Recognised } from './handover.js'
 
 /** Each key with the secret that comes nearest after it. */
@@ -7,7 +7,8 @@ export function pairsOf(all: readonly Recognised[], text: string): KeyPair[] {
   const secrets = all.filter((one) => one.field === 'sharedSecret')
   const pairs: KeyPair[] = []
   keys.forEach((key, i) => {
-    const secret = secrets[i]
+    // Several keys may come with one secret.
+    const secret = secrets[i] ?? (secrets.length === 1 ? secrets[0] : undefined)
     if (!secret || pairs.some((pair) => pair.consumerKey === key.value && pair.sharedSecret === secret.value)) return
     pairs.push({ consumerKey: key.value, sharedSecret: secret.value, ...purposeOf(key, keys[i - 1], text) })
   })
@@ -26,8 +27,9 @@ function purposeOf(
     .slice(lineOf(before) === 0 ? 0 : lineOf(before) + 1, Math.max(0, lineOf(key) - 1))
     .map((line) => line.trim())
     .filter((line) => /[\p{L}]{3}/u.test(line))
+  const own = purposeIn(key.source.slice(key.source.indexOf('“') + 1, -1))
   const purpose = (
-    above.findLast((line) => /grade|score|link|content|return|assign|menu|librar/i.test(line)) ??
+    (own || above.findLast((line) => /grade|score|link|content|return|assign|menu|librar/i.test(line))) ??
     above.at(-1) ??
     ''
   ).slice(0, 200)

@@ -1,7 +1,8 @@
 import { readToolConfiguration } from '../lti1/tool-configuration.js'
 import { readToolMetadata, type ToolMetadata } from '../lti13/tool-metadata.js'
+import { beyondOf, MOST_BEYOND, scopesIn, withoutScopes, type AskedScope, type Beyond } from './beyond.js'
 import { cleanValue } from './clean.js'
-import { fieldOf, isToken, type Field } from './fields.js'
+import { FIELD_WORDS, fieldOf, isToken, type Field } from './fields.js'
 import { readJson } from './json.js'
 import type { Handover, IntakeRemark, Recognised } from './handover.js'
 import { judge } from './judge.js'
@@ -51,7 +52,7 @@ function readAddress(address: string, now: Date): Handover {
 }
 
 function readText(text: string, now: Date): Handover {
-  const values = readLabelled(text)
+  const values = readLabelled(withoutScopes(text))
   const named = values.some((one) => one.field === 'name') ? [] : nameInText(text)
   return finish({ kind: 'text', values: [...values, ...named] }, text, now)
 }
@@ -99,11 +100,16 @@ function readXmlHandover(text: string, now: Date): Handover {
             code: 'unread_extensions',
             field: null,
             verdict: 'warn',
-            statement: `It holds extensions for other platforms, which are not read: ${read.unreadExtensions.join(', ')}.`,
-            remedy: 'Set by hand what they say, if it is wanted: where the tool shows, what it sees of people.',
+            statement: `It holds extensions for other platforms (${read.unreadExtensions.join(', ')}). Nothing of them is taken by itself.`,
+            remedy: 'Look at what they say, and take over what is wanted.',
           },
         ]
-  return finish({ kind: 'xml', values, remarks, customParameters: read.customParameters, version: '1.1' }, '', now)
+  const beyond = read.beyond.map((one) => beyondOf(`extension for ${one.platform}`, one.name, one.value))
+  return finish(
+    { kind: 'xml', values, remarks, customParameters: read.customParameters, version: '1.1', beyond },
+    '',
+    now,
+  )
 }
 
 function readJsonHandover(text: string, now: Date): Handover {
@@ -197,12 +203,15 @@ interface Parts {
   version?: Handover['version']
   follow?: Handover['follow']
   metadata?: ToolMetadata
+  beyond?: Beyond[]
 }
 
 function finish(parts: Parts, text: string, now: Date): Handover {
   const all = (parts.values ?? []).map(recognise).filter((one) => one.value !== '')
   const pairs = pairsOf(all, text)
-  const recognised = distinct(all)
+  const isSaid = ({ field }: Recognised) => field === 'privacy' || field === 'placement'
+  const said = all.filter(isSaid)
+  const recognised = distinct(all).filter((one) => !isSaid(one))
   const custom = { ...parts.customParameters, ...customIn(recognised) }
   const remarks = [
     ...(parts.remarks ?? []),
@@ -233,6 +242,9 @@ function finish(parts: Parts, text: string, now: Date): Handover {
         'Put the name of each value before it, such as “Consumer key:”, or give the tool’s configuration address.',
     })
   const follow = parts.follow ?? followOf(recognised)
+  const isReadable = follow === null && remarks.every((one) => one.code !== 'unreadable')
+  const scopes = version === '1.3' && isReadable ? scopesAsked(parts.metadata, text) : []
+  if (scopes.some((one) => one.because === 'usual')) remarks.push(USUAL)
   return {
     kind: parts.kind,
     version,
@@ -241,9 +253,42 @@ function finish(parts: Parts, text: string, now: Date): Handover {
     missing: follow && follow.as !== 'unknown' ? [] : missingFrom(version, has),
     pairs: pairs.length > 1 ? pairs : [],
     customParameters: custom,
+    proposedName: recognised.some((one) => one.field === 'name') ? null : nameOfHost(recognised),
+    scopes,
+    beyond: [
+      ...said.map((one) => beyondOf(one.source, FIELD_WORDS[one.field], one.value)),
+      ...(parts.beyond ?? []),
+    ].slice(0, MOST_BEYOND),
     follow,
     metadata: parts.metadata ?? null,
   }
+}
+
+const USUAL: IntakeRemark = {
+  code: 'usual_scopes',
+  field: null,
+  verdict: 'warn',
+  statement:
+    'It does not say what the tool may do. What is usual is proposed: its own columns, its results, sending scores.',
+  remedy: 'Take away what it does not need, and add the roster only where the vendor asks for it.',
+}
+
+/** `https://lti.knot-work.example/launch` is of “Knot Work”: the part of the host that its owner chose. */
+function nameOfHost(recognised: readonly Recognised[]): string | null {
+  const address = recognised.find((one) => one.field === 'launchUrl' || one.field === 'initiationUrl')?.value ?? ''
+  if (!URL.canParse(address)) return null
+  const parts = new URL(address).hostname.split('.')
+  const own = parts.at(parts.length > 2 && parts.at(-2)!.length <= 3 ? -3 : -2) ?? ''
+  if (!/[a-z]{2}/.test(own)) return null
+  return own
+    .split('-')
+    .filter((one) => one !== '')
+    .map((one) => one[0]!.toUpperCase() + one.slice(1))
+    .join(' ')
+}
+
+function scopesAsked(metadata: ToolMetadata | undefined, text: string): AskedScope[] {
+  return metadata ? metadata.scopes.map((scope) => ({ scope, because: 'named' })) : scopesIn(text)
 }
 
 function recognise({ field, raw, line, label }: RawValue): Recognised {

@@ -5,6 +5,7 @@ const BLTI = 'http://www.imsglobal.org/xsd/imsbasiclti_v1p0'
 const LTICM = 'http://www.imsglobal.org/xsd/imslticm_v1p0'
 const LTICP = 'http://www.imsglobal.org/xsd/imslticp_v1p0'
 const OURS = 'bathyscribe'
+const MOST_BEYOND = 60
 
 /** What a tool's configuration says (LTI 1.1.1 appendix B, LTI link description). Absent parts are null. */
 export interface ToolConfiguration {
@@ -18,6 +19,8 @@ export interface ToolConfiguration {
   extensions: Record<string, string>
   /** Platforms whose extensions stand in it and are not read here. */
   unreadExtensions: string[]
+  /** What they say, property by property, bounded. */
+  beyond: { platform: string; name: string; value: string }[]
 }
 
 export interface ConfigurationProblem {
@@ -37,6 +40,8 @@ export function readToolConfiguration(bytes: Uint8Array): ToolConfiguration | Co
   const text = (name: string) => child(root, BLTI, name)?.text.trim() || null
   const vendor = child(root, BLTI, 'vendor')
   const all = root.children.filter((one) => one.namespace === BLTI && one.name === 'extensions')
+  const others = all.filter((one) => one.attributes['platform'] !== OURS)
+  const platformOf = (one: XmlElement) => (one.attributes['platform'] ?? 'unnamed').slice(0, 80)
   const ours = all.find((one) => one.attributes['platform'] === OURS)
   return {
     title: text('title'),
@@ -50,9 +55,12 @@ export function readToolConfiguration(bytes: Uint8Array): ToolConfiguration | Co
       email: emailOf(vendor),
     },
     extensions: properties(ours),
-    unreadExtensions: all
-      .filter((one) => one !== ours)
-      .map((one) => (one.attributes['platform'] ?? 'unnamed').slice(0, 80)),
+    unreadExtensions: others.map(platformOf),
+    beyond: others
+      .flatMap((one) =>
+        Object.entries(properties(one)).map(([name, value]) => ({ platform: platformOf(one), name, value })),
+      )
+      .slice(0, MOST_BEYOND),
   }
 }
 

@@ -48,7 +48,9 @@ export {
   MESSAGE_TYPES,
   OUTCOMES_CLAIM,
   OUTCOMES_SCOPE,
+  scopeNamed,
   SCOPES,
+  USUAL_SCOPES,
   type MessageType,
   type Scope,
 } from './names.js'

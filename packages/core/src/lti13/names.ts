@@ -31,6 +31,22 @@ export const SCOPES = {
 } as const satisfies Record<string, string>
 export type Scope = keyof typeof SCOPES
 
+/** What a tool needs so that scores come back: its columns, its results, sending scores. */
+export const USUAL_SCOPES: readonly Scope[] = [`${AGS}lineitem`, `${AGS}result.readonly`, `${AGS}score`]
+
+/** A scope by its whole name or by the end of it: `score`, `contextmembership.readonly`, and `roster`, `groups`, `files` for short. */
+export function scopeNamed(text: string): Scope | undefined {
+  const wanted = SHORT_NAMES[text.toLowerCase()] ?? text
+  const all = Object.keys(SCOPES) as Scope[]
+  return all.find((one) => one === wanted) ?? all.find((one) => one.split(/[/:]/).at(-1) === wanted.toLowerCase())
+}
+const SHORT_NAMES: Record<string, string | undefined> = {
+  roster: 'contextmembership.readonly',
+  groups: 'contextgroup.readonly',
+  files: 'coursefiles.readonly',
+  result: 'result.readonly',
+}
+
 export function isScope(text: string): text is Scope {
   return Object.hasOwn(SCOPES, text)
 }

@@ -17,4 +17,5 @@ export {
   type RosterPerson,
   type RosterProblem,
   type RosterRefusal,
+  type RosterTerm,
 } from './roster.js'

@@ -24,6 +24,13 @@ export interface RosterClass {
   sourcedId: string
   code: string
   title: string
+  term: RosterTerm | null
+}
+/** When a class is, as calendar days of its school (`2026-08-17`); empty where the roster says none. */
+export interface RosterTerm {
+  title: string
+  firstDay: string
+  lastDay: string
 }
 export interface RosterEnrolment {
   person: string
@@ -82,6 +89,10 @@ export function readOneRoster(files: Readonly<Record<string, string>>): Roster |
   )
   for (const one of read) if ('code' in one) return one
   const [users, classes, enrolments] = read as Cells[]
+  // Terms are welcome, not needed: a roster of people and classes alone is one, too.
+  const sessions = cellsOf(files['academicSessions.csv'] ?? '', 'academicSessions.csv')
+  if ('code' in sessions) return sessions
+  const terms = termsOf(sessions.rows)
   const people: RosterPerson[] = []
   for (const { line, cells } of users!.rows) {
     const sourcedId = cells['sourcedId'] ?? ''
@@ -104,7 +115,9 @@ export function readOneRoster(files: Readonly<Record<string, string>>): Roster |
     classes: classes!.rows.flatMap(({ line, cells }) => {
       const { sourcedId = '', title = '', status } = cells
       if (sourcedId && title)
-        return status === 'tobedeleted' ? [] : [{ sourcedId, title, code: cells['classCode'] || title.slice(0, 40) }]
+        return status === 'tobedeleted'
+          ? []
+          : [{ sourcedId, title, code: cells['classCode'] || title.slice(0, 40), term: termOf(cells, terms) }]
       problems.push({ file: 'classes.csv', line, message: 'has no sourcedId or no title' })
       return []
     }),
@@ -192,11 +205,32 @@ export function readRosterTable(text: string, course: string | undefined): Roste
   const classes = [...new Set(enrolments.map((one) => one.class))]
   return {
     people: [...people.values()],
-    classes: classes.map((code) => ({ sourcedId: code, code, title: '' })),
+    classes: classes.map((code) => ({ sourcedId: code, code, title: '', term: null })),
     enrolments,
     whole: false,
     problems,
   }
+}
+
+function termsOf(rows: Cells['rows']): Map<string, RosterTerm> {
+  const day = (text: string | undefined) => (/^\d{4}-\d{2}-\d{2}$/.test(text ?? '') ? text! : '')
+  return new Map(
+    rows
+      .filter(({ cells }) => cells['status'] !== 'tobedeleted')
+      .map(({ cells }) => [
+        cells['sourcedId'] ?? '',
+        { title: cells['title'] ?? '', firstDay: day(cells['startDate']), lastDay: day(cells['endDate']) },
+      ]),
+  )
+}
+
+/** The first term that a class names and the roster describes (`termSourcedIds`; several stand between commas). */
+function termOf(cells: Record<string, string>, terms: ReadonlyMap<string, RosterTerm>): RosterTerm | null {
+  for (const id of (cells['termSourcedIds'] ?? cells['termSourcedId'] ?? '').split(',')) {
+    const term = terms.get(id.trim())
+    if (term) return term
+  }
+  return null
 }
 
 /** Family name first, given names second: the last word of a name is taken as the family's. */

@@ -14,14 +14,18 @@ export async function createCourse(
 ): Promise<CourseRecord> {
   const { ids, clock } = context
   const now = clock.now()
+  if (wanted.startsAt && wanted.endsAt && new Date(wanted.endsAt) <= new Date(wanted.startsAt))
+    throw new Refusal('course.ends_first')
   const course: CourseRecord = {
     id: ids.next(),
     code: wanted.code,
     codeKey: codeKey(wanted.code),
     title: wanted.title,
     term: wanted.term,
-    timeZone: wanted.timeZone,
+    timeZone: wanted.timeZone ?? context.settings.timeZone,
     sourcedId: wanted.sourcedId,
+    state: 'open',
+    stateSince: null,
     startsAt: wanted.startsAt === null ? null : new Date(wanted.startsAt),
     endsAt: wanted.endsAt === null ? null : new Date(wanted.endsAt),
     welcome: '',

@@ -1,10 +1,17 @@
 import { Refusal, type RosterImport, type RosterImported } from '@bathyscribe/contract'
-import { readOneRoster, readRosterTable, ROSTER_LIMITS, type Roster } from '@bathyscribe/core/oneroster'
+import { readMomentCell } from '@bathyscribe/core/dates'
+import {
+  readOneRoster,
+  readRosterTable,
+  ROSTER_LIMITS,
+  type Roster,
+  type RosterTerm,
+} from '@bathyscribe/core/oneroster'
 import { strFromU8, unzipSync } from 'fflate'
 import type { z } from 'zod'
 import { codeKey } from '../records/courses.js'
 import type { Records } from '../records/index.js'
-import { MOST_NAMED, type PlaceToImport } from '../records/roster-imports.js'
+import { MOST_NAMED, type PlaceToImport, type RosterCourse } from '../records/roster-imports.js'
 import { createCourse } from './create-course.js'
 import { by, type Actor, type Context } from './context.js'
 
@@ -109,8 +116,22 @@ async function apply(
   const keys = roster.classes.map((one) => ({ sourcedId: one.sourcedId, codeKey: codeKey(one.code) }))
   const known = await records.rosterImports.courses(keys)
   let coursesMade = 0
+  let coursesDated = 0
   for (const one of roster.classes) {
-    if (known.has(one.sourcedId)) continue
+    const there = known.get(one.sourcedId)
+    if (there?.state === 'deleted') {
+      problems.push({
+        file: 'classes',
+        line: 0,
+        message: `${one.code} was deleted here: restore it to bring people in`,
+      })
+      known.delete(one.sourcedId)
+      continue
+    }
+    if (there) {
+      if (await giveTerm(records, there, one.term)) coursesDated += 1
+      continue
+    }
     if (!wanted.makeCourses || one.title === '') {
       problems.push({ file: 'classes', line: 0, message: `${one.code} is no course here` })
       continue
@@ -118,14 +139,13 @@ async function apply(
     const made = await createCourse({ ...context, records }, actor, {
       code: plainCode(one.code),
       title: one.title.slice(0, 200),
-      term: '',
-      timeZone: 'UTC',
+      term: one.term?.title.slice(0, 60) ?? '',
+      timeZone: wanted.timeZone,
       sourcedId: one.sourcedId,
       categories: [],
-      startsAt: null,
-      endsAt: null,
+      ...datesOf(one.term, wanted.timeZone ?? context.settings.timeZone),
     })
-    known.set(one.sourcedId, { id: made.id, code: made.code, title: made.title })
+    known.set(one.sourcedId, made)
     coursesMade += 1
   }
   const strange = new Set<string>()
@@ -152,14 +172,42 @@ async function apply(
     peopleMade: people.made,
     peopleChanged: people.changed,
     coursesMade,
+    coursesDated,
     added: put.added,
     returned: put.returned,
     dropped: put.dropped,
     unchanged: places.filter((one) => one.active).length - put.added - put.returned,
-    courses: [...known.values()].filter((one) => courseIds.includes(one.id)),
+    courses: [...known.values()]
+      .filter((one) => courseIds.includes(one.id))
+      .map(({ id, code, title }) => ({ id, code, title })),
     problems: problems.slice(0, MOST_PROBLEMS),
   }
 }
+
+/** Gives a course the term that its roster says, where it has none yet: what somebody set by hand stays. */
+async function giveTerm(records: Records, course: RosterCourse, term: RosterTerm | null): Promise<boolean> {
+  if (!term || course.term !== '' || term.title === '') return false
+  const { startsAt, endsAt } = datesOf(term, course.timeZone)
+  await records.courses.change(course.id, {
+    term: term.title.slice(0, 60),
+    ...(course.startsAt === null && course.endsAt === null && { startsAt: asDate(startsAt), endsAt: asDate(endsAt) }),
+  })
+  return true
+}
+
+/** From the first to the last moment of a term's days; none of both where they do not follow each other. */
+function datesOf(term: RosterTerm | null, zone: string): { startsAt: string | null; endsAt: string | null } {
+  const at = (day: string, end: boolean) => {
+    const read = readMomentCell(day, zone, end)
+    return 'value' in read ? read.value : null
+  }
+  const [startsAt, endsAt] = [at(term?.firstDay ?? '', false), at(term?.lastDay ?? '', true)]
+  return startsAt !== null && endsAt !== null && endsAt <= startsAt
+    ? { startsAt: null, endsAt: null }
+    : { startsAt, endsAt }
+}
+
+const asDate = (moment: string | null): Date | null => (moment === null ? null : new Date(moment))
 
 interface Enrolment {
   course: string

@@ -51,7 +51,11 @@ function toWork(
 ): Work {
   const { id, slug, title, course, tool, instructions, points, counted, category, documentTarget, attempts } =
     assignment
-  const obstacle = teaching ? undefined : learnerObstacle({ ...assignment, handedIn }, clock.now())
+  const obstacle = teaching
+    ? undefined
+    : course.closed
+      ? 'course.closed'
+      : learnerObstacle({ ...assignment, handedIn }, clock.now())
   return {
     id,
     slug,

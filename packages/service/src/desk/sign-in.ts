@@ -86,6 +86,7 @@ export async function changePassword(
   const newHash = await hashPassword(given.wanted)
   await context.records.transaction(async (records) => {
     await records.people.update(actor.id, { passwordHash: newHash })
+    await records.signInLinks.drop(actor.id)
     await records.signIns.endSessions(actor.id, actor.viaId)
     if (!given.keepTokens) {
       await records.signIns.revokeTokens(actor.id, context.clock.now())

@@ -35,6 +35,7 @@ export function personView(person: PersonRecord): Person {
     sourcedId,
     siteRole,
     isTestLearner,
+    hasPassword: person.passwordHash !== null,
     closed: person.closedAt !== null,
     createdAt: person.createdAt.toISOString(),
   }
@@ -51,12 +52,14 @@ export function memberView({ person, enrolment }: MemberRow): Member {
 }
 
 export function courseView(
-  { codeKey: _key, sourcedId: _sourced, welcome: _welcome, revision: _revision, ...course }: CourseSummary,
-  teachingSide: boolean,
+  { codeKey: _key, sourcedId, welcome: _welcome, revision: _revision, ...course }: CourseSummary,
+  sees: { teachingSide: boolean; sourcedId: boolean },
 ): Course {
   return {
     ...course,
-    unproven: teachingSide ? course.unproven : 0,
+    unproven: sees.teachingSide ? course.unproven : 0,
+    sourcedId: sees.sourcedId ? sourcedId : null,
+    stateSince: course.stateSince?.toISOString() ?? null,
     startsAt: course.startsAt?.toISOString() ?? null,
     endsAt: course.endsAt?.toISOString() ?? null,
     createdAt: course.createdAt.toISOString(),

@@ -103,7 +103,11 @@ async function admitToCourse(
     throw new Refusal('assignment.not_found', params.assignment)
   if ((assignment?.state === 'column' || assignment?.state === 'merged') && !access.columnToo)
     throw new Refusal('assignment.is_column', assignment.title)
-  const course = await records.courses.byRef(assignment?.courseId ?? params.course ?? '')
+  // A deleted course is nobody's but an administrator's, who may look at it and restore it.
+  const course = await records.courses.byRef(
+    assignment?.courseId ?? params.course ?? '',
+    access.deletedToo && assignment === undefined && isAdministrator(actor),
+  )
   const role = await roleIn(records, actor, course.id)
   const found = { actor, course, role, ...(assignment && { assignment }) }
   if (isAdministrator(actor)) return new Caller(found)

@@ -1,5 +1,6 @@
 import PgBoss from 'pg-boss'
 import type { Context } from '../desk/context.js'
+import { mailSignInLinks } from '../desk/identity/sign-in-links.js'
 import { sendDueDigests } from '../desk/mail/send-digest.js'
 import { runSounding } from '../desk/soundings/run-sounding.js'
 import { interruptStale, SOUNDING_LIMIT_MS } from '../desk/soundings/start-sounding.js'
@@ -12,6 +13,7 @@ import type { DataSource } from 'typeorm'
 const SOUNDING = 'sounding'
 const EXPIRY = 'expiry'
 const DIGESTS = 'digests'
+const LINKS = 'sign-in-links'
 const DAY_MS = 24 * 3600_000
 /** So long an account is known where it signed in from. */
 const SIGN_IN_PLACE_DAYS = 180
@@ -38,6 +40,7 @@ export async function startJobs(context: Context, database: DataSource): Promise
   await boss.createQueue(SOUNDING, { name: SOUNDING, retryLimit: 0, expireInSeconds: SOUNDING_LIMIT_MS / 1000 + 30 })
   await boss.createQueue(EXPIRY, { name: EXPIRY, retryLimit: 2 })
   await boss.createQueue(DIGESTS, { name: DIGESTS, retryLimit: 0 })
+  await boss.createQueue(LINKS, { name: LINKS, retryLimit: 0 })
 
   const stopping = new AbortController()
   /** Soundings that are running, those that wait for a person included. */
@@ -64,6 +67,8 @@ export async function startJobs(context: Context, database: DataSource): Promise
   await boss.schedule(EXPIRY, '17 * * * *')
   await boss.work(DIGESTS, { pollingIntervalSeconds: 60 }, () => sendDueDigests(context))
   await boss.schedule(DIGESTS, '*/10 * * * *')
+  await boss.work(LINKS, { pollingIntervalSeconds: 10 }, () => mailSignInLinks(context))
+  await boss.schedule(LINKS, '* * * * *')
   await interruptStale(context)
 
   return {
@@ -119,6 +124,7 @@ async function expireAll(context: Context, database: DataSource): Promise<void> 
     sessions: await expire(database, 'session', now),
     passwordMisses: await expire(database, 'password_miss', daysAgo(1)),
     signInPlaces: await expire(database, 'sign_in_place', daysAgo(SIGN_IN_PLACE_DAYS)),
+    signInLinks: await expire(database, 'sign_in_link', daysAgo(1)),
     invitations: await expire(database, 'invitation', daysAgo(1)),
     pickings: await expire(database, 'picking', daysAgo(30)),
     assignments: await context.records.assignments.purge(daysAgo(settings.undoDays)),

@@ -6,7 +6,7 @@ import { RELEASED_TO } from './statements/audience.js'
 
 /** An assignment with its course, tool and everything its proof is judged by. */
 export interface AssignmentSummary extends AssignmentRecord {
-  course: { id: string; code: string; title: string }
+  course: { id: string; code: string; title: string; timeZone: string; closed: boolean }
   tool: { id: string; slug: string; name: string; state: ToolState }
   category: { id: string; name: string } | null
   unit: { id: string; title: string; published: boolean } | null
@@ -93,7 +93,7 @@ select now() as now, a.id, a.course_id as "courseId", a.registration_id as "regi
   coalesce(a.launch_url, r.launch_url) as "effectiveLaunchUrl", (r.version = '1.3' or r.secret_sealed is not null) as "hasSecret", r.updated_at as "toolAt",
   r.first_entry <> 'link' or a.content is not null or exists (select 1 from first_entry f where f.registration_id = r.id and f.course_id = a.course_id
     and f.link_id = a.id) as chosen,
-  json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course,
+  json_build_object('id', c.id, 'code', c.code, 'title', c.title, 'timeZone', c.time_zone, 'closed', c.state = 'closed') as course,
   json_build_object('id', r.id, 'slug', r.slug, 'name', r.name, 'state', r.state) as tool,
   case when k.id is null then null else json_build_object('id', k.id, 'name', k.name) end as category,
   (select count(*)::int from score s where s.assignment_id = a.id and s.outcome = 'accepted' and s.set_aside_by is null) as scores,

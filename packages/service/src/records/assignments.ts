@@ -9,7 +9,7 @@ import { IS_FOR } from './statements/audience.js'
 
 export interface DueRow {
   assignment: { id: string; slug: string; title: string }
-  course: { id: string; code: string; title: string }
+  course: { id: string; code: string; title: string; timeZone: string }
   dueAt: Date
   closesAt: Date | null
   points: string
@@ -142,13 +142,13 @@ export class AssignmentRecords {
   due(personId: string, now: Date, limit: number): Promise<DueRow[]> {
     return this.manager.query(
       `select json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) as assignment,
-         json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course, a.due_at as "dueAt", a.closes_at as "closesAt", a.points,
+         json_build_object('id', c.id, 'code', c.code, 'title', c.title, 'timeZone', c.time_zone) as course, a.due_at as "dueAt", a.closes_at as "closesAt", a.points,
          v.person_id is not null as opened, coalesce(res.score_id is not null or res.activity in ('Submitted', 'Completed'), false) as "handedIn"
        from enrolment e join course c on c.id = e.course_id join assignment a on a.course_id = c.id
        left join unit_item i on i.assignment_id = a.id left join unit u on u.id = i.unit_id
        left join visit v on v.assignment_id = a.id and v.person_id = e.person_id
        left join result res on res.assignment_id = a.id and res.person_id = e.person_id
-       where e.person_id = $1 and e.role = 'learner' and e.state = 'active' and a.state = 'published' and a.due_at > $2
+       where e.person_id = $1 and e.role = 'learner' and e.state = 'active' and c.state = 'open' and a.state = 'published' and a.due_at > $2
          and (u.id is null or u.published) and (a.opens_at is null or a.opens_at <= $2)
          and ${IS_FOR('$1')}
        order by a.due_at, a.id limit $3`,
@@ -209,7 +209,8 @@ export class AssignmentRecords {
   ): Promise<{ published: number; unproven: number; first: AssignmentSummary[] }> {
     const [row] = await this.manager.query<[{ published: number; unproven: number; ids: string[] }]>(
       `with judged as materialized (
-         select a.id, a.updated_at, ${IS_PROVEN} as proven from assignment a join registration r on r.id = a.registration_id ${PROOF_PARTS}
+         select a.id, a.updated_at, ${IS_PROVEN} as proven from assignment a join course c on c.id = a.course_id and c.state = 'open'
+           join registration r on r.id = a.registration_id ${PROOF_PARTS}
          where a.state = 'published' and ($1::text[] is null or a.course_id = any($1)))
        select count(*)::int as published, count(*) filter (where not proven)::int as unproven,
          coalesce((select array_agg(x.id order by x.updated_at desc, x.id) from (select * from judged where not proven order by updated_at desc, id limit $2) x), '{}') as ids

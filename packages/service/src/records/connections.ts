@@ -133,7 +133,7 @@ export class ConnectionRecords {
   courses(id: string): Promise<{ id: string; code: string; title: string }[]> {
     return this.manager.query(
       `select c.id, c.code, c.title from connection k join connection_course x on x.connection_id = k.id join course c on c.id = x.course_id join person p on p.id = k.person_id
-       where k.id = $1 and k.revoked_at is null and p.closed_at is null and (p.site_role = 'administrator' or exists (select 1 from enrolment e
+       where k.id = $1 and k.revoked_at is null and c.state <> 'deleted' and p.closed_at is null and (p.site_role = 'administrator' or exists (select 1 from enrolment e
          where e.course_id = c.id and e.person_id = p.id and e.role = 'instructor' and e.state = 'active')) order by c.code`,
       [id],
     )

@@ -24,6 +24,8 @@ import { GuardedSignIn1777000000000 } from './migrations/14-guarded-sign-in.js'
 import { BoundedReading1778000000000 } from './migrations/15-bounded-reading.js'
 import { ProofThatAges1779000000000 } from './migrations/16-proof-that-ages.js'
 import { KeyMark1780000000000 } from './migrations/17-key-mark.js'
+import { CoursesThatEnd1781000000000 } from './migrations/18-courses-that-end.js'
+import { SignInLinks1782000000000 } from './migrations/19-sign-in-links.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -43,6 +45,8 @@ const MIGRATIONS = [
   BoundedReading1778000000000,
   ProofThatAges1779000000000,
   KeyMark1780000000000,
+  CoursesThatEnd1781000000000,
+  SignInLinks1782000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

@@ -9,6 +9,7 @@ const AGEING = {
   password_miss: 'at',
   sign_in_place: 'last_at',
   invitation: 'expires_at',
+  sign_in_link: 'expires_at',
   picking: 'made_at',
   sounding_picture: 'at',
 } as const

@@ -21,6 +21,7 @@ import { ScoreWatchRecords } from './score-watch.js'
 import { RosterRecords } from './rosters.js'
 import { ColumnRecords } from './columns.js'
 import { ScoreRecords } from './scores.js'
+import { SignInLinkRecords } from './sign-in-links.js'
 import { SignInRecords } from './sign-ins.js'
 import { SoundingRecords } from './soundings.js'
 import { SweepWorkRecords } from './sweep-work.js'
@@ -43,6 +44,7 @@ import { WireRecords } from './wire.js'
 export class Records {
   readonly people: PeopleRecords
   readonly signIns: SignInRecords
+  readonly signInLinks: SignInLinkRecords
   readonly passwordMisses: PasswordMissRecords
   readonly courses: CourseRecords
   readonly tools: ToolRecords
@@ -78,6 +80,7 @@ export class Records {
   constructor(private readonly manager: EntityManager) {
     this.people = new PeopleRecords(manager)
     this.signIns = new SignInRecords(manager)
+    this.signInLinks = new SignInLinkRecords(manager)
     this.passwordMisses = new PasswordMissRecords(manager)
     this.courses = new CourseRecords(manager)
     this.tools = new ToolRecords(manager)

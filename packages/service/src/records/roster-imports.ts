@@ -1,4 +1,5 @@
 import type { EntityManager } from 'typeorm'
+import type { CourseRecord } from './entities/courses.js'
 
 export interface PersonToImport {
   key: string
@@ -15,6 +16,10 @@ export interface PersonToImport {
   fullName: string
   email: string | null
 }
+export type RosterCourse = Pick<
+  CourseRecord,
+  'id' | 'code' | 'title' | 'state' | 'term' | 'timeZone' | 'startsAt' | 'endsAt'
+>
 export interface PlaceToImport {
   course: string
   person: string
@@ -44,11 +49,10 @@ export class RosterImportRecords {
   }
 
   /** Courses by the identifiers that classes have elsewhere, or by their codes. */
-  async courses(
-    keys: readonly { sourcedId: string; codeKey: string }[],
-  ): Promise<Map<string, { id: string; code: string; title: string }>> {
-    const rows = await this.manager.query<{ key: string; id: string; code: string; title: string }[]>(
-      `select distinct on (x.sourced_id) x.sourced_id as key, c.id, c.code, c.title from unnest($1::text[], $2::text[]) as x(sourced_id, code_key)
+  async courses(keys: readonly { sourcedId: string; codeKey: string }[]): Promise<Map<string, RosterCourse>> {
+    const rows = await this.manager.query<(RosterCourse & { key: string })[]>(
+      `select distinct on (x.sourced_id) x.sourced_id as key, c.id, c.code, c.title, c.state, c.term, c.time_zone as "timeZone",
+         c.starts_at as "startsAt", c.ends_at as "endsAt" from unnest($1::text[], $2::text[]) as x(sourced_id, code_key)
        join course c on c.sourced_id = x.sourced_id or c.code_key = x.code_key or c.id = x.sourced_id order by x.sourced_id, c.sourced_id = x.sourced_id desc`,
       [keys.map((one) => one.sourcedId), keys.map((one) => one.codeKey)],
     )

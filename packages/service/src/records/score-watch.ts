@@ -61,7 +61,7 @@ export class ScoreWatchRecords {
          left join result r on r.assignment_id = a.id and r.person_id = e.person_id
          where e.course_id = a.course_id and e.role = 'learner' and e.state = 'active' and (v.person_id is not null or r.activity is not null)
            and r.standing is null and not coalesce(r.exempt, false)) n on n.learners > 0
-       where a.state = 'published' and a.due_at < $1 and a.due_at > $2 and ($3::text[] is null or a.course_id = any($3)) and 'scores' = any(t.features)
+       where a.state = 'published' and c.state = 'open' and a.due_at < $1 and a.due_at > $2 and ($3::text[] is null or a.course_id = any($3)) and 'scores' = any(t.features)
        order by a.due_at desc, a.id limit 20`,
       [now, since, courseIds],
     )
@@ -76,7 +76,7 @@ export class ScoreWatchRecords {
          from assignment a join visit v on v.assignment_id = a.id join enrolment e on e.course_id = a.course_id and e.person_id = v.person_id and e.role = 'learner'
          where a.state = 'published' and ($3::text[] is null or a.course_id = any($3)) group by 1, 2) x
        join registration t on t.id = x.registration_id join course c on c.id = x.course_id
-       where t.state = 'enabled' and 'scores' = any(t.features) and x.last_launch >= $2 and x.last_score < $1 and x.last_launch > x.last_score + interval '1 day'
+       where t.state = 'enabled' and c.state = 'open' and 'scores' = any(t.features) and x.last_launch >= $2 and x.last_score < $1 and x.last_launch > x.last_score + interval '1 day'
        order by x.last_score, t.name limit 20`,
       [quietSince, enteredSince, courseIds],
     )

@@ -85,7 +85,7 @@ export class SweepRecords {
       `select a.id as "assignmentId", a.course_id as "courseId", a.registration_id as "registrationId",
          coalesce(substring(lower(coalesce(a.launch_url, r.launch_url, r.initiation_url)) from '^https?://([^/?#]+)'), '') as host
        from assignment a join course c on c.id = a.course_id join registration r on r.id = a.registration_id
-       where (a.state = 'published' or $6 and a.state = 'draft') and ($1::text[] is null or a.course_id = any($1)) and ($2::text is null or a.course_id = $2)
+       where (a.state = 'published' or $6 and a.state = 'draft') and c.state = 'open' and ($1::text[] is null or a.course_id = any($1)) and ($2::text is null or a.course_id = $2)
          and ($3::text is null or a.registration_id = $3) and ($4::text is null or c.term = $4) and ($5::text[] is null or a.id = any($5))
        order by c.code, a.created_at, a.position, a.id limit $7`,
       [

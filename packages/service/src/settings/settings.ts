@@ -1,4 +1,5 @@
 import { cutEnd } from '@bathyscribe/core/text'
+import { isTimeZone } from '@bathyscribe/core/dates'
 import { readFileSync } from 'node:fs'
 import { z } from 'zod'
 
@@ -67,6 +68,11 @@ export const Settings = z.strictObject({
     .default('')
     .describe('name of this platform to tools; the public host unless given'),
   platformName: z.string().max(200).default('Bathyscribe').describe('shown to people and tools'),
+  timeZone: z
+    .string()
+    .refine(isTimeZone, 'is not a time zone, such as Europe/Oslo')
+    .default('UTC')
+    .describe('of courses that say none, such as Europe/Oslo'),
   contactEmail: z
     .union([z.email(), z.literal('')])
     .default('')

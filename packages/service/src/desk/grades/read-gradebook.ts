@@ -86,7 +86,7 @@ export async function changeGradebook(
 ): Promise<Gradebook['settings']> {
   await context.records.transaction(async (records) => {
     const { weights, ...settings } = wanted
-    await records.courses.setShowing(course.id, settings)
+    await records.courses.change(course.id, settings)
     for (const [name, weight] of Object.entries(weights ?? {})) {
       const category = await records.courses.category(course.id, name)
       if (weight !== null && Number(weight) > 100) throw new Refusal('category.weight', `${name}: ${weight}`)

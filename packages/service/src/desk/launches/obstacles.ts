@@ -19,6 +19,7 @@ const CHECKS: readonly LaunchCheck[] = [
   ({ resource, enrolment }) =>
     resource.audience === 'instructors' && isScored(enrolment?.role) ? 'launch.hidden' : undefined,
   ({ resource, enrolment }) => (resource.isFor || enrolment?.role !== 'learner' ? undefined : 'launch.not_for_you'),
+  ({ course, enrolment }) => (course.closed && isScored(enrolment?.role) ? 'course.closed' : undefined),
   ({ resource, enrolment }, now) => (enrolment?.role === 'learner' ? learnerObstacle(resource, now) : undefined),
   ({ registration }) => TOOL_REFUSALS[registration.state],
   ({ registration }) =>

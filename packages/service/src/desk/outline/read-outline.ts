@@ -56,7 +56,7 @@ export async function readOutline(
     }))
   const inHidden = new Set(items.flatMap((item) => (item.assignmentId === null ? [] : [item.assignmentId])))
   return {
-    course: { id: course.id, code: course.code, title: course.title },
+    course: { id: course.id, code: course.code, title: course.title, timeZone: course.timeZone },
     revision: course.revision,
     welcome: course.welcome,
     units: shownUnits,
@@ -131,7 +131,7 @@ export async function readItem(
     item.assignmentId === null ? undefined : await context.records.assignments.summary(item.assignmentId)
   return {
     ...itemView(item, assignment && { assignment }, teaching)!,
-    course: { id: course.id, code: course.code, title: course.title },
+    course: { id: course.id, code: course.code, title: course.title, timeZone: course.timeZone },
     body: item.body,
     launchUrl: teaching ? item.launchUrl : null,
     customParameters: teaching && item.kind === 'tool_link' ? item.customParameters : null,

@@ -1,5 +1,6 @@
 import { Refusal, type IntakeAnswer, type IntakeQuestion } from '@bathyscribe/contract'
 import { FIELD_WORDS, readFetched, readHandover, type Field, type Handover } from '@bathyscribe/core/intake'
+import { SCOPES } from '@bathyscribe/core/lti13'
 import type { z } from 'zod'
 import { fetchDocument } from '../../wire/fetch-document.js'
 import { isAdministrator, toolScope } from '../access.js'
@@ -34,6 +35,9 @@ export async function readIntake(
     missing: handover.missing.map((field) => ({ field, word: FIELD_WORDS[field] })),
     pairs: handover.pairs,
     customParameters: handover.customParameters,
+    proposedName: handover.proposedName,
+    scopes: handover.scopes.map((one) => ({ ...one, allows: SCOPES[one.scope] })),
+    beyond: handover.beyond,
     metadata: handover.metadata && metadataView(handover.metadata),
     fetched,
     registrationAddress: handover.follow?.as === 'registration' ? handover.follow.address : null,
@@ -81,6 +85,8 @@ async function followAddress(
       remarks: [...handover.remarks.filter((one) => told.some((other) => other.field === one.field)), ...read.remarks],
       missing: read.missing.filter((field) => !has(field)),
       pairs: handover.pairs,
+      proposedName: has('name') ? null : read.proposedName,
+      beyond: [...handover.beyond, ...read.beyond],
     },
     at: found.url.href,
   }

@@ -103,7 +103,7 @@ function exampleLink(
       released: true,
       isFor: true,
     },
-    course,
+    course: { ...course, closed: false },
     registration: { ...tool, clientId: tool.clientId ?? 'example', deploymentId: 'example', secretSealed: null },
     entered: true,
     person,

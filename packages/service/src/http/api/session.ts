@@ -2,6 +2,7 @@ import { Refusal, type SessionInfo } from '@bathyscribe/contract'
 import { teaches } from '@bathyscribe/core/identity'
 import type { FastifyReply } from 'fastify'
 import type { Actor, Context } from '../../desk/context.js'
+import { makeSignInLinks, readSignInLink, useSignInLink } from '../../desk/identity/sign-in-links.js'
 import { setUp } from '../../desk/set-up.js'
 import { changePassword, endSession, signIn, signOut } from '../../desk/sign-in.js'
 import { createToken, revokeToken } from '../../desk/tokens.js'
@@ -13,6 +14,7 @@ import type { Handlers } from './routes.js'
 
 type SessionCalls =
   | 'setupState' | 'setUp' | 'signIn' | 'whoAmI' | 'signOut' | 'listSessions' | 'revokeSession' | 'changePassword'
+  | 'makeSignInLinks' | 'readSignInLink' | 'useSignInLink'
   | 'listTokens' | 'createToken' | 'revokeToken' // prettier-ignore
 
 export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> {
@@ -76,6 +78,15 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
     },
     changePassword: async ({ caller, body, request }) => {
       await changePassword(context, caller.actor, { ...body, address: request.ip })
+      return undefined
+    },
+    makeSignInLinks: ({ caller, body }) => makeSignInLinks(context, caller.actor, body),
+    readSignInLink: async ({ body }) => {
+      const { person, expiresAt } = await readSignInLink(context, body.code)
+      return { username: person.username, fullName: person.fullName, expiresAt: expiresAt.toISOString() }
+    },
+    useSignInLink: async ({ body, request }) => {
+      await useSignInLink(context, { ...body, address: request.ip })
       return undefined
     },
     listTokens: async ({ caller }) => ({ items: (await records.signIns.tokensOf(caller.actor.id)).map(tokenView) }),

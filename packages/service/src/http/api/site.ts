@@ -1,15 +1,20 @@
-import { Refusal } from '@bathyscribe/contract'
+import { Refusal, type Course } from '@bathyscribe/contract'
+import { teaches } from '@bathyscribe/core/identity'
 import { isAdministrator } from '../../desk/access.js'
 import type { Context } from '../../desk/context.js'
+import { addCategory, changeCategory, removeCategory } from '../../desk/categories.js'
+import { changeCourse, setCourseState } from '../../desk/change-course.js'
 import { createCourse } from '../../desk/create-course.js'
 import { importRoster } from '../../desk/import-roster.js'
 import { changeEnrolment, changePerson, createPerson, enrol } from '../../desk/people.js'
 import { auditView, courseView, memberView, personView } from '../../desk/views.js'
+import type { CourseSummary } from '../../records/courses.js'
 import type { Caller } from '../caller.js'
 import type { Handlers } from './routes.js'
 
 type SiteCalls =
   | 'listPeople' | 'createPerson' | 'showPerson' | 'changePerson' | 'listAudit'
+  | 'changeCourse' | 'setCourseState' | 'listCategories' | 'addCategory' | 'changeCategory' | 'removeCategory'
   | 'importRoster' | 'listToolRosters' | 'listCourses' | 'createCourse' | 'showCourse' | 'listMembers' | 'enrol' | 'changeEnrolment' // prettier-ignore
 
 /** People and courses. */
@@ -17,10 +22,7 @@ export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
   const { records } = context
   const showCourse = async (caller: Caller, id: string) => {
     const course = await records.courses.summary(id, caller.actor.id, isAdministrator(caller.actor))
-    return courseView(
-      course,
-      isAdministrator(caller.actor) || course.myRole === 'instructor' || course.myRole === 'teaching_assistant',
-    )
+    return courseFor(caller.actor, course)
   }
 
   return {
@@ -42,17 +44,22 @@ export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
     },
 
     listCourses: async ({ caller, query }) => {
-      const seesAll = isAdministrator(caller.actor)
-      const page = await records.courses.list(caller.actor.id, seesAll, query)
-      return {
-        ...page,
-        items: page.items.map((course) =>
-          courseView(course, seesAll || course.myRole === 'instructor' || course.myRole === 'teaching_assistant'),
-        ),
-      }
+      const page = await records.courses.list(caller.actor.id, isAdministrator(caller.actor), query)
+      return { ...page, items: page.items.map((course) => courseFor(caller.actor, course)) }
     },
     createCourse: async ({ caller, body }) => showCourse(caller, (await createCourse(context, caller.actor, body)).id),
     showCourse: ({ caller }) => showCourse(caller, caller.course.id),
+    changeCourse: async ({ caller, params, body }) =>
+      showCourse(caller, await changeCourse(context, caller.actor, params.course, body)),
+    setCourseState: async ({ caller, params, body }) =>
+      showCourse(caller, await setCourseState(context, caller.actor, params.course, body.state)),
+    listCategories: async ({ caller }) => ({ items: await records.courses.categoriesInUse(caller.course.id) }),
+    addCategory: ({ caller, body }) => addCategory(context, caller.actor, caller.course, body),
+    changeCategory: ({ caller, params, body }) =>
+      changeCategory(context, caller.actor, caller.course, params.category, body),
+    removeCategory: async ({ caller, params, query }) => {
+      await removeCategory(context, caller.actor, caller.course, params.category, query.moveTo)
+    },
     listMembers: async ({ caller, query }) => {
       const page = await records.people.members(caller.course.id, query)
       return { ...page, items: page.items.map(memberView) }
@@ -68,4 +75,13 @@ export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
     changeEnrolment: async ({ caller, params, body }) =>
       memberView(await changeEnrolment(context, caller.actor, caller.course.id, params.person, body)),
   }
+}
+
+/** A course as somebody may see it. */
+function courseFor(actor: Caller['actor'], course: CourseSummary): Course {
+  const administers = isAdministrator(actor)
+  return courseView(course, {
+    teachingSide: administers || teaches(course.myRole ?? undefined),
+    sourcedId: administers,
+  })
 }

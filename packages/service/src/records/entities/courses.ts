@@ -1,3 +1,4 @@
+import type { CourseState } from '@bathyscribe/contract'
 import type { DocumentTarget } from '@bathyscribe/core/lti1'
 import type { ContentItem } from '@bathyscribe/core/content'
 import type { Counting } from '@bathyscribe/core/scores'
@@ -15,6 +16,9 @@ export class CourseRecord {
   @Column('text') term!: string
   @Column('text', { name: 'time_zone' }) timeZone!: string
   @Column('text', { name: 'sourced_id', nullable: true }) sourcedId!: string | null
+  @Column('text') state!: CourseState
+  /** When it was closed or deleted; null for an open one. */
+  @Column('timestamptz', { name: 'state_since', nullable: true }) stateSince!: Date | null
   @Column('timestamptz', { name: 'starts_at', nullable: true }) startsAt!: Date | null
   @Column('timestamptz', { name: 'ends_at', nullable: true }) endsAt!: Date | null
   /** Rich text, sanitised. */

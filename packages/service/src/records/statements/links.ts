@@ -47,6 +47,8 @@ export interface Link {
     sourcedId: string | null
     startsAt: Date | null
     endsAt: Date | null
+    /** Closed: learners begin nothing in it any more. */
+    closed: boolean
   }
   registration: {
     id: string
@@ -89,10 +91,10 @@ export interface Link {
 }
 
 const FIND = `
-select l.id as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.state as l_state, l.audience, l.document_target,
+select case when c.state <> 'deleted' then l.id end as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.state as l_state, l.audience, l.document_target,
   coalesce(l.launch_url, r.launch_url) as launch_url, l.custom_parameters as l_custom, l.resource_link_id,
   l.opens_at, l.due_at, l.closes_at, l.attempts, l.handed_in, l.is_for, l.picking, l.review, l.released,
-  c.id as c_id, c.code, c.title as c_title, c.sourced_id as c_sourced_id, c.starts_at as c_starts_at, c.ends_at as c_ends_at,
+  c.id as c_id, c.code, c.title as c_title, c.sourced_id as c_sourced_id, c.starts_at as c_starts_at, c.ends_at as c_ends_at, c.state = 'closed' as c_closed,
   r.id as r_id, r.name, r.state as r_state, r.version, r.consumer_key, r.secret_sealed, r.signature_method, r.client_id, r.initiation_url,
   r.redirect_uris, r.features, r.scopes, r.picker_url, r.scores_while_suspended, r.first_entry, r.disclosure, r.custom_parameters as r_custom, r.sounding_parameters,
   case when r.version = '1.3' then (select d.id from deployment d where d.registration_id = r.id and (d.course_id = c.id or d.course_id is null)
@@ -160,6 +162,7 @@ interface Row {
   c_sourced_id: string | null
   c_starts_at: Date | null
   c_ends_at: Date | null
+  c_closed: boolean
   r_id: string
   name: string
   r_state: ToolState
@@ -247,6 +250,7 @@ function toLink(row: Row): Link | undefined {
       sourcedId: row.c_sourced_id,
       startsAt: row.c_starts_at,
       endsAt: row.c_ends_at,
+      closed: row.c_closed,
     },
     registration: {
       id: row.r_id,

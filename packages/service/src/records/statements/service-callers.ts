@@ -63,7 +63,7 @@ select json_build_object('id', r.id, 'name', r.name, 'state', r.state, 'scoresWh
   case when e.person_id is not null then json_build_object('id', p.id, 'fullName', p.full_name, 'role', e.role, 'state', e.state) end as person
 from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::text[]) with ordinality as asked(client_id, course_id, item, subject, connection, n)
 left join registration r on r.client_id = asked.client_id
-left join course c on c.id = asked.course_id
+left join course c on c.id = asked.course_id and c.state <> 'deleted'
 left join lateral (
   -- A connection opens what its person still instructs.
   select o.id, o.scopes from connection o join connection_course x on x.connection_id = o.id and x.course_id = c.id join person own on own.id = o.person_id
