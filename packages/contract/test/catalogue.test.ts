@@ -59,6 +59,7 @@ describe('the calls of the API', () => {
       'readAddress',
       'checkTable',
       'previewRecount',
+      'previewReplacement',
       'previewMerge',
       'explainMessage',
     ]

@@ -205,6 +205,11 @@ describe('the cause of a refused launch', () => {
       { swapped: taken, decoy_secret: refused, decoy_key: unknown },
       'key_and_secret_swapped',
     ],
+    [
+      'another secret of the registration is taken',
+      { other_secret: taken, decoy_secret: refused, decoy_key: unknown },
+      'other_secret_is_held',
+    ],
     ['a made-up secret is taken', { decoy_secret: taken, decoy_key: unknown }, 'not_verified'],
   ])('when %s', (_, probes, code) => {
     expect(causeOfRefusal(refused, probes, 'skerrow-knots').code).toBe(code)
@@ -212,6 +217,17 @@ describe('the cause of a refused launch', () => {
 
   it('is the tool’s own server when that failed, whatever the probes say', () => {
     expect(causeOfRefusal(answer({ status: 503 }), { swapped: taken }, 'k').code).toBe('server_error')
+  })
+
+  it('says which other secret the tool has, and tries none that is the same', () => {
+    const held = { consumerKey: 'k', sharedSecret: 's' }
+    const previous = { role: 'previous', sharedSecret: 'before' } as const
+    expect(probeCredentials(held, 'd', previous).other_secret).toEqual({ consumerKey: 'k', sharedSecret: 'before' })
+    expect(probeCredentials(held, 'd', { ...previous, sharedSecret: 's' }).other_secret).toBeUndefined()
+    const cause = (role: 'previous' | 'next') =>
+      causeOfRefusal(refused, { other_secret: taken }, 'k', { role }).statement
+    expect(cause('previous')).toMatch(/still has the previous secret/)
+    expect(cause('next')).toMatch(/next secret already/)
   })
 
   it('is not hidden by the tool quoting the key', () => {

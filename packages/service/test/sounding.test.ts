@@ -89,13 +89,52 @@ describe('a sounding of a registration that is wrong', () => {
     expect(later.length).toBeGreaterThan(0)
   })
 
-  it('without a way to score skips the score and says so', async () => {
-    const tool = await registerKnotwork(academy, { name: 'By hand', secondReason: 'test', soundingParameters: {} })
-    const one = await sound(await drill(tool.slug))
-    expect(one).toMatchObject({
-      verdict: 'pass',
-      stages: expect.arrayContaining([{ stage: 'score', verdict: 'skipped' }]) as unknown,
+  it.each<[string, Record<string, unknown>, Record<string, unknown>, string, string, RegExp]>([
+    [
+      'was not told how to score',
+      { soundingParameters: {} },
+      {},
+      'warn',
+      'warn',
+      /^Whether its score comes back is not proven/,
+    ],
+    ['returns no scores', { features: [] }, {}, 'fail', 'fail', /^No score of this assignment can come back/],
+    [
+      'was not told how to score what is not counted',
+      { soundingParameters: {} },
+      { counted: false },
+      'pass',
+      'skipped',
+      /^$/,
+    ],
+    ['returns no scores for what is not counted', { features: [] }, { counted: false }, 'pass', 'skipped', /^$/],
+  ])('where the tool %s', async (name, change, work, verdict, stage, cause) => {
+    const tool = await registerKnotwork(academy, { name: `Tool that ${name}`, secondReason: 'a test', ...change })
+    const one = await sound(await drill(tool.slug, work))
+    expect([one.verdict, one.stages.find((each) => each.stage === 'score')!.verdict]).toEqual([verdict, stage])
+    expect(one.cause ?? '').toMatch(cause)
+    // What did not come is never compared.
+    expect(one.stages.find((each) => each.stage === 'gradebook')!.verdict).toBe('skipped')
+    if (verdict === 'warn')
+      expect(one.findings.find((each) => each.stage === 'score')!.remedy).toMatch(/--wait 10.*--sounding NAME=VALUE/)
+  })
+
+  it('after a rotation that the tool did not follow names the secret that it has, and the wire says what was changed', async () => {
+    const tool = await registerKnotwork(academy, { name: 'Rotated here', secondReason: 'a test' })
+    const link = await drill(tool.slug)
+    expect((await sound(link)).verdict).toBe('pass')
+    await academy.admin.client.call('rotateSecret', {
+      params: { tool: tool.slug },
+      body: { sharedSecret: 'a-new-one-that-only-we-have', overlapHours: 24, launchesWith: 'new' },
     })
+    const one = await sound(link)
+    expect([one.verdict, one.cause]).toEqual(['fail', expect.stringMatching(/still has the previous secret/)])
+    const { wireEntryId } = one.findings.find((each) => each.verdict === 'fail')!
+    const told = await academy.admin.client.call('showWireDifference', { params: { entry: wireEntryId! } })
+    expect(told.good).not.toBeNull()
+    expect(told.changes).toMatchObject([{ what: 'tool_credentials', by: 'Ingrid Valesdottir' }])
+    const check = await academy.admin.client.call('checkTool', { params: { tool: tool.slug } })
+    expect(check.findings.map((each) => each.statement).join()).toMatch(/another secret of this registration/)
   })
 
   it('left behind by a killed service is marked as interrupted, and a new one can be started', async () => {

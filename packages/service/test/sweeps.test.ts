@@ -85,6 +85,20 @@ describe('a sweep', () => {
     // Two links, one cause.
     expect(second.causes).toMatchObject([{ links: 2, newly: 2, tool: { name: 'Knotwork Annex' } }])
     expect(second.causes[0]!.cause).toMatch(/shared secret is wrong/)
+    // And what was done since the sweep before: to these two, and to no other link.
+    const changed = { what: 'tool_credentials', by: 'Ingrid Valesdottir' }
+    expect(second.causes[0]!.changed).toMatchObject(changed)
+    const told = (await links(second.id)).map((one) => [one.tool.slug, one.changed?.what ?? null])
+    expect(told.filter(([, what]) => what !== null)).toEqual([
+      ['knotwork-annex', 'tool_credentials'],
+      ['knotwork-annex', 'tool_credentials'],
+    ])
+    expect((await links(first.id)).every((one) => one.changed === null)).toBe(true)
+    const csv = await academy.admin.client.call('showSweepReport', {
+      params: { id: second.id },
+      query: { form: 'csv' },
+    })
+    expect(csv.text).toContain('was changed by Ingrid Valesdottir since the sweep before')
 
     expect((await sweep()).changes).toMatchObject({ still_broken: 2, newly_broken: 0 })
     await secretOfAnnex(SECRET)

@@ -1,4 +1,4 @@
-import type { Assignment, Client, Counting, PreflightRemark } from '@bathyscribe/contract'
+import type { Assignment, Client, Counting, PreflightRemark, RecountPreview } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
 import {
@@ -226,6 +226,7 @@ export function addAssignmentCommands(program: Command): void {
     .option('--tool <tool>')
     .option('--points <points>')
     .option('--keep-scores', 'go on although scores exist; they are kept and recomputed')
+    .option('--check', 'only says what would become of results with other --points or --counts')
     .addHelpText(
       'after',
       examples(
@@ -237,6 +238,14 @@ export function addAssignmentCommands(program: Command): void {
       job<AssignmentOptions>(async ({ client, options, show }, ref) => {
         const { revision, course } = await client.call('showAssignment', { params: { assignment: ref } })
         const { title, tool, points } = options
+        if (options.check)
+          return show(
+            await client.call('previewRecount', {
+              params: { assignment: ref },
+              body: { ...(points && { points }), ...(options.counts && { counting: options.counts }) },
+            }),
+            showRecount,
+          )
         const body = {
           revision,
           keepScores: options.keepScores ?? false,
@@ -290,6 +299,17 @@ export function addAssignmentCommands(program: Command): void {
         ),
       ),
     )
+}
+
+/** What would become of results. Nothing is changed yet. */
+function showRecount({ changes, stays, overridden }: RecountPreview): string {
+  const byHand = overridden > 0 ? `; ${overridden} set by hand stay as they are` : ''
+  const head = `${changes.length} results would change, ${stays} stay${byHand}. Nothing is changed yet.`
+  if (changes.length === 0) return head
+  return `${head}\n${table(
+    ['learner', 'now', 'then'],
+    changes.map((one) => [visible(one.person.fullName), one.now ?? '–', one.then ?? '–']),
+  )}\nAdd --keep-scores instead of --check to do it.`
 }
 
 type Show = <T>(answer: T, forPeople: (answer: T) => string) => void

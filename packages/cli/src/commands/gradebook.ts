@@ -1,7 +1,16 @@
-import { gradebookCsv, type Cell, type Client, type Gradebook } from '@bathyscribe/contract'
+import {
+  columnChangeInWords,
+  gradebookCsv,
+  type Cell,
+  type Client,
+  type ColumnChange,
+  type Gradebook,
+} from '@bathyscribe/contract'
 import { writeFileSync } from 'node:fs'
 import { Option, type Command } from 'commander'
 import { collectPairs, examples, job, more, paged, wholeNumber } from '../terminal/command.js'
+import { askToConfirm } from '../terminal/confirm.js'
+import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, paint, state, table, visible } from '../terminal/output.js'
 
 import { addHandOnCommands } from './gradebook-office.js'
@@ -159,20 +168,26 @@ export function addGradebookCommands(program: Command): void {
             params: { course: course },
             query: { limit, cursor, search, person, assignment, outcome, by },
           }),
-          ({ items, next }) =>
+          ({ items, changes, next }) =>
             table(
               ['when', 'learner', 'column', 'what', '', 'from → to', 'by'],
-              items.map((one) => [
-                moment(one.at),
-                visible(one.person.fullName),
-                visible(one.column.title),
-                one.operation,
-                state(one.outcome),
-                one.outcome === 'refused'
-                  ? paint('quiet', one.code ?? '')
-                  : `${one.pointsBefore ?? '–'} → ${one.points ?? '–'}`,
-                visible(one.by?.fullName ?? one.tool.name),
-              ]),
+              [...items, ...changes]
+                .sort(newestFirst)
+                .map((one) =>
+                  'results' in one
+                    ? columnLine(one)
+                    : [
+                        moment(one.at),
+                        visible(one.person.fullName),
+                        visible(one.column.title),
+                        one.operation,
+                        state(one.outcome),
+                        one.outcome === 'refused'
+                          ? paint('quiet', one.code ?? '')
+                          : `${one.pointsBefore ?? '–'} → ${one.points ?? '–'}`,
+                        visible(one.by?.fullName ?? one.tool.name),
+                      ],
+                ),
             ) + more(next),
         )
       }),
@@ -204,15 +219,29 @@ export function addGradebookCommands(program: Command): void {
     .command('merge <column> <assignment>')
     .description('merges a column that a tool made into one of yours; every score is kept, and it can be taken back')
     .option('--check', 'only says what would change')
+    .option('--yes', 'does not ask')
     .addHelpText(
       'after',
       examples(
         'gradebook merge MET-130/fog-log MET-130/fog-and-visibility --check',
-        'gradebook merge MET-130/fog-log MET-130/fog-and-visibility',
+        'gradebook merge MET-130/fog-log MET-130/fog-and-visibility --yes',
       ),
     )
     .action(
-      job<{ check?: boolean }>(async ({ client, options, show }, column, into) => {
+      job<{ check?: boolean; yes?: boolean }>(async ({ client, options, show }, column, into) => {
+        if (!options.check && !options.yes) {
+          const { made, ours, changes } = await client.call('previewMerge', {
+            params: { assignment: column },
+            body: { into },
+          })
+          const question = `Merge “${visible(made.title)}” into “${visible(ours.title)}”? ${changes.length} results change.`
+          if (!(await askToConfirm(question)))
+            throw new Failure(
+              'Nothing was merged.',
+              EXIT.refused,
+              'Add --yes to merge without being asked, or --check to look.',
+            )
+        }
         const call = options.check ? 'previewMerge' : 'mergeColumn'
         show(await client.call(call, { params: { assignment: column }, body: { into: into } }), (one) =>
           [
@@ -241,6 +270,21 @@ export function addGradebookCommands(program: Command): void {
         show({ unmerged: column }, () => 'The two columns stand side by side again.')
       }),
     )
+}
+
+const newestFirst = (a: { at: string }, b: { at: string }) => Date.parse(b.at) - Date.parse(a.at)
+
+/** A whole column that counts otherwise from then on. */
+function columnLine(one: ColumnChange): string[] {
+  return [
+    moment(one.at),
+    paint('quiet', `all ${one.results}`),
+    visible(one.column.title),
+    'column changed',
+    '',
+    columnChangeInWords(one),
+    visible(one.by ?? '–'),
+  ]
 }
 
 function burstLine(one: {

@@ -1,3 +1,4 @@
+import { columnChangeInWords } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { addReconcileCommand } from './score-reconcile.js'
 import { examples, job, more, paged } from '../terminal/command.js'
@@ -37,8 +38,12 @@ export function addScoreCommands(program: Command): void {
               paint('quiet', entry.wireEntryId ?? ''),
             ])
             const head = `${visible(trail.person.fullName)}, ${visible(trail.assignment.title)}: ${trail.explained}`
+            const changes = trail.changes.map(
+              (one) =>
+                `${moment(one.at)}  the column: ${columnChangeInWords(one)}${one.by ? `, by ${visible(one.by)}` : ''}`,
+            )
             const comment = trail.cell.comment ? `\nComment: ${visible(trail.cell.comment)}` : ''
-            return `${head}${comment}\n${rows.length > 0 ? table(['when', 'what', '', 'sent', 'points', '', 'by or from', 'wire'], rows) : ''}${more(trail.next)}`
+            return `${head}${comment}\n${rows.length > 0 ? table(['when', 'what', '', 'sent', 'points', '', 'by or from', 'wire'], rows) : ''}${changes.length > 0 ? `\n${changes.join('\n')}` : ''}${more(trail.next)}`
           },
         )
       }),

@@ -1,4 +1,4 @@
-import type { Client, SweepDetail, SweepScope } from '@bathyscribe/contract'
+import { changeInWords, type Client, type SweepDetail, type SweepLink, type SweepScope } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { writeFileSync } from 'node:fs'
 import { examples, job, more, paged, wholeNumber } from '../terminal/command.js'
@@ -61,11 +61,16 @@ function showSweep(one: SweepDetail): string {
       String(cause.links),
       cause.newly > 0 ? String(cause.newly) : '',
       visible(cause.tool.name),
-      visible(cause.cause),
+      visible(cause.cause) + changed(cause),
       `${cause.course.code} ${visible(cause.assignment.title)} ${paint('quiet', cause.soundingId)}`,
     ]),
   )
   return `${head}\n${counts}\n${causes}`
+}
+
+/** What may be behind a difference, on a line of its own. */
+function changed({ changed: one }: Pick<SweepLink, 'changed'>): string {
+  return one === null ? '' : `\n${paint('quiet', `${changeInWords(one, 'the sweep before')} ${moment(one.at)}`)}`
 }
 
 async function follow(client: Client, started: SweepDetail, progress: boolean): Promise<SweepDetail> {
@@ -86,7 +91,10 @@ export function addSweepCommands(sounding: Command): void {
     .option('--detach', 'does not wait')
     .option('--csv <file>', 'writes every link to a CSV file')
     .option('--junit <file>', 'writes every link to a file in the XML of test runs')
-    .addOption(new Option('--fail-on <what>', 'what ends with exit code 1').choices(['fail', 'newly']).default('fail'))
+    .addOption(
+      new Option('--fail-on <what>', 'what ends with exit code 1').choices(['fail', 'warn', 'newly']).default('fail'),
+    )
+    .option('--exit-zero', 'exits 0 whatever was found')
     .addHelpText(
       'after',
       examples('sounding sweep --course HYD-210', 'sounding sweep --fail-on newly --junit sweep.xml'),
@@ -94,7 +102,14 @@ export function addSweepCommands(sounding: Command): void {
     .action(
       job<
         ScopeOptions &
-          MannerOptions & { drafts?: boolean; detach?: boolean; csv?: string; junit?: string; failOn: 'fail' | 'newly' }
+          MannerOptions & {
+            drafts?: boolean
+            detach?: boolean
+            csv?: string
+            junit?: string
+            failOn: 'fail' | 'warn' | 'newly'
+            exitZero?: boolean
+          }
       >(async ({ client, options, show }, ...args) => {
         const assignments = (args[0] as unknown as string[] | undefined) ?? []
         let one = await client.call('startSweep', {
@@ -116,8 +131,9 @@ export function addSweepCommands(sounding: Command): void {
         }
         show(one, showSweep)
         const { newly_broken: newly } = one.changes
-        const bad = options.failOn === 'newly' && one.before !== null ? newly : one.verdicts.fail
-        if (!options.detach && (bad > 0 || one.state === 'stopped')) throw new CheckFailed()
+        const broken = one.verdicts.fail + (options.failOn === 'warn' ? one.verdicts.warn : 0)
+        const bad = options.failOn === 'newly' && one.before !== null ? newly : broken
+        if (!options.detach && !options.exitZero && (bad > 0 || one.state === 'stopped')) throw new CheckFailed()
       }),
     )
 
@@ -188,7 +204,7 @@ export function addSweepCommands(sounding: Command): void {
                   state(link.verdict ?? link.state),
                   link.change === null || link.change === 'same' ? '' : link.change.replaceAll('_', ' '),
                   link.tookMs === null ? '' : milliseconds(link.tookMs),
-                  visible(link.cause ?? ''),
+                  visible(link.cause ?? '') + changed(link),
                 ]),
               ),
             ].join('\n'),

@@ -33,6 +33,12 @@ export function showSounding(one: SoundingDetail): string {
   return [head, table(['stage', '', 'check', 'time', 'wire', 'found'], rows), ...troubles, `\n${end}`].join('\n')
 }
 
+/** Whether a sounding ended without a failure, and with the score where one counts. */
+function isProven({ state: now, verdict, findings }: SoundingDetail): boolean {
+  const unproven = findings.some((one) => one.check === 'score back' && one.verdict !== 'pass')
+  return now === 'done' && verdict !== 'fail' && !unproven
+}
+
 interface RunOptions {
   plain?: boolean
   browser?: boolean
@@ -40,6 +46,7 @@ interface RunOptions {
   agreed?: boolean
   wait?: number
   detach?: boolean
+  exitZero?: boolean
 }
 
 function bodyOf({ plain, browser, pilot, agreed, wait }: RunOptions) {
@@ -108,7 +115,7 @@ export function addSoundingCommands(program: Command): void {
 
   sounding
     .command('run <assignment>')
-    .description('runs a sounding and waits for it; exits 1 when it fails')
+    .description('runs a sounding and waits for it; exits 1 when it fails, or when a counted score did not come back')
     .option('--plain', 'leaves out the second visit, roster, picker and review')
     .option('--browser', 'follows the launches with a real browser, and keeps pictures')
     .option(
@@ -118,6 +125,7 @@ export function addSoundingCommands(program: Command): void {
     .option('--agreed', 'the pilot knows of it and agreed')
     .option('--wait <minutes>', 'waits so long for a person to do the work, 0 to 60', wholeNumber)
     .option('--detach', 'does not wait')
+    .option('--exit-zero', 'exits 0 whatever was found')
     .addHelpText(
       'after',
       examples(
@@ -131,7 +139,7 @@ export function addSoundingCommands(program: Command): void {
         if (options.detach) return show(started, showSounding)
         const one = await follow(client, started, process.stderr.isTTY && !options.json && !options.quiet)
         show(one, showSounding)
-        if (one.verdict === 'fail' || one.state === 'interrupted') throw new CheckFailed()
+        if (!options.exitZero && !isProven(one)) throw new CheckFailed()
       }),
     )
 

@@ -1,9 +1,10 @@
-import type { Client, Tool } from '@bathyscribe/contract'
+import type { Tool } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { collect, examples, job, type Job } from '../terminal/command.js'
+import { addReplaceCommands } from './tool-replace.js'
 import { askToConfirm } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
-import { pairs, state, visible } from '../terminal/output.js'
+import { state, visible } from '../terminal/output.js'
 import { seesOption, type Sees } from './tool-options.js'
 import { showTool } from './tool-show.js'
 
@@ -112,39 +113,7 @@ export function addToolDecisionCommands(tool: Command): void {
       job(async ({ client, show }, ref) => show(await client.call('restoreTool', { params: { tool: ref } }), showTool)),
     )
 
-  tool
-    .command('replace <tool> <other>')
-    .description('moves every link to another registration and retires this one; scores stay')
-    .option('--yes', 'does not ask')
-    .addHelpText(
-      'after',
-      examples(
-        'tool replace knotwork-drills-spare-key knotwork-drills',
-        'tool replace knotwork-drills-spare-key knotwork-drills --yes',
-      ),
-    )
-    .action(
-      job<{ yes?: boolean }>(async ({ client, options, show }, ref, other) => {
-        if (!options.yes) {
-          await sayImpact(client, ref)
-          if (!(await askToConfirm(`Move them to ${other}?`)))
-            throw new Failure('Nothing was moved.', EXIT.refused, 'Add --yes to move them without being asked.')
-        }
-        show(await client.call('replaceTool', { params: { tool: ref }, body: { with: other } }), showTool)
-      }),
-    )
-}
-
-async function sayImpact(client: Client, ref: string): Promise<void> {
-  const impact = await client.call('showToolImpact', { params: { tool: ref } })
-  process.stderr.write(
-    `${pairs([
-      ['assignments', `${impact.assignments} (${impact.published} published)`],
-      ['menu entries', String(impact.menuEntries)],
-      ['courses', impact.courses.map((one) => one.code).join(', ') || 'none'],
-      ['results kept', String(impact.scores)],
-    ])}\n`,
-  )
+  addReplaceCommands(tool)
 }
 
 const STATES = [

@@ -1,4 +1,4 @@
-import { WireStory } from '@bathyscribe/contract'
+import { changeInWords, WireStory, type ProofChange } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { examples, job } from '../terminal/command.js'
@@ -26,6 +26,11 @@ function tell({ entries, about, platform, madeAt }: WireStory): string {
   return [head, table(['after', 'entry', 'what', '', 'took', 'statement'], rows), ...explained].join('\n')
 }
 
+/** What was changed here in the meantime: a message may say the same and yet be signed with another secret. */
+function between(changes: readonly ProofChange[]): string {
+  return changes.map((one) => `\n${changeInWords(one, 'then')} ${moment(one.at)}`).join('')
+}
+
 export function addStoryCommands(wire: Command): void {
   wire
     .command('story <entry>')
@@ -45,15 +50,15 @@ export function addStoryCommands(wire: Command): void {
     .addHelpText('after', examples('wire difference 42', 'wire difference 42 --json'))
     .action(
       job(async ({ client, show }, entry) =>
-        show(await client.call('showWireDifference', { params: { entry } }), ({ good, differences }) =>
+        show(await client.call('showWireDifference', { params: { entry } }), ({ good, differences, changes }) =>
           good === null
             ? 'No message of this kind was good before.'
             : differences.length === 0
-              ? `It says the same as wire entry ${good.id}, ${moment(good.at)}.`
+              ? `It says the same as wire entry ${good.id}, ${moment(good.at)}.${between(changes)}`
               : `Against wire entry ${good.id}, ${moment(good.at)}:\n${table(
                   ['part', 'then', 'now'],
                   differences.map((one) => [visible(one.part), visible(one.then), visible(one.now)]),
-                )}`,
+                )}${between(changes)}`,
         ),
       ),
     )

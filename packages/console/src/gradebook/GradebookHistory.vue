@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ERRORS, type ErrorCode, type ScoreEntry } from '@bathyscribe/contract'
+import { columnChangeInWords, ERRORS, type ErrorCode, type ScoreEntry } from '@bathyscribe/contract'
 import { computed, ref, watch } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
@@ -29,6 +29,9 @@ const { data: page, error } = useCall(
   })),
 )
 watch([search, outcome, by], () => paging.reset())
+const lines = computed(() =>
+  [...(page.value?.items ?? []), ...(page.value?.changes ?? [])].sort((a, b) => Date.parse(b.at) - Date.parse(a.at)),
+)
 const { data: bursts } = useCall('listScoreBursts', () => ({ params: { course } }))
 const DID: Record<ScoreEntry['operation'], string> = {
   replace: 'score',
@@ -83,7 +86,7 @@ const said = (one: ScoreEntry) =>
     </select>
   </div>
   <ErrorNote :error="error" />
-  <p v-if="page && page.items.length === 0" class="panel">Nothing has happened here that fits.</p>
+  <p v-if="page && lines.length === 0" class="panel">Nothing has happened here that fits.</p>
   <div v-else-if="page" class="panel table-responsive">
     <table class="table table-sm mb-0">
       <thead>
@@ -97,24 +100,34 @@ const said = (one: ScoreEntry) =>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="one in page.items" :key="one.id">
-          <td><MomentText :at="one.at" /></td>
-          <td>
-            <bdi>{{ one.person.fullName }}</bdi>
-          </td>
-          <td>{{ one.column.title }}</td>
-          <td>
-            <StateWord v-if="one.outcome === 'refused'" state="refused" /><template v-else>{{
-              DID[one.operation]
-            }}</template>
-          </td>
-          <td>{{ said(one) }}</td>
-          <td>
-            {{ one.by?.fullName ?? one.tool.name
-            }}<template v-if="one.wireEntryId">
-              · <RouterLink :to="`/wire/${one.wireEntryId}`">{{ one.wireEntryId }}</RouterLink></template
-            ><template v-if="one.evidence"> · {{ one.evidence }}</template>
-          </td>
+        <tr v-for="one in lines" :key="`${'results' in one ? 'column' : 'score'} ${one.id}`">
+          <template v-if="'results' in one">
+            <td><MomentText :at="one.at" /></td>
+            <td class="quiet">all {{ one.results }}</td>
+            <td>{{ one.column.title }}</td>
+            <td>column changed</td>
+            <td>{{ columnChangeInWords(one) }}</td>
+            <td>{{ one.by ?? '–' }}</td>
+          </template>
+          <template v-else>
+            <td><MomentText :at="one.at" /></td>
+            <td>
+              <bdi>{{ one.person.fullName }}</bdi>
+            </td>
+            <td>{{ one.column.title }}</td>
+            <td>
+              <StateWord v-if="one.outcome === 'refused'" state="refused" /><template v-else>{{
+                DID[one.operation]
+              }}</template>
+            </td>
+            <td>{{ said(one) }}</td>
+            <td>
+              {{ one.by?.fullName ?? one.tool.name
+              }}<template v-if="one.wireEntryId">
+                · <RouterLink :to="`/wire/${one.wireEntryId}`">{{ one.wireEntryId }}</RouterLink></template
+              ><template v-if="one.evidence"> · {{ one.evidence }}</template>
+            </td>
+          </template>
         </tr>
       </tbody>
     </table>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ERRORS, type ErrorCode, type GradeAct, type TrailEntry } from '@bathyscribe/contract'
+import { columnChangeInWords, ERRORS, type ErrorCode, type GradeAct, type TrailEntry } from '@bathyscribe/contract'
 import { computed, ref, watch } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
@@ -138,6 +138,12 @@ const heading = (entry: TrailEntry) =>
         </div>
       </li>
     </ol>
+    <ul v-if="trail.changes.length > 0" class="quiet list-unstyled">
+      <li v-for="one in trail.changes" :key="one.id">
+        <MomentText :at="one.at" /> the column: {{ columnChangeInWords(one)
+        }}<template v-if="one.by">, by {{ one.by }}</template>
+      </li>
+    </ul>
     <p v-if="trail.next" class="quiet">Older ones stand in the gradebook’s history.</p>
   </template>
 </template>

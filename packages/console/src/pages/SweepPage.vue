@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { SweepLink } from '@bathyscribe/contract'
+import { changeInWords, type SweepLink } from '@bathyscribe/contract'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -171,6 +171,7 @@ const seconds = (ms: number | null) => (ms === null ? '–' : `${(ms / 1000).toF
             </td>
             <td>
               <strong>{{ cause.cause }}</strong>
+              <div v-if="cause.changed" class="quiet">◐ {{ changeInWords(cause.changed, 'the sweep before') }}</div>
             </td>
             <td>
               <RouterLink :to="`/soundings/${cause.soundingId}`">{{ cause.assignment.title }}</RouterLink>
@@ -219,7 +220,10 @@ const seconds = (ms: number | null) => (ms === null ? '–' : `${(ms / 1000).toF
               }}</span>
             </td>
             <td class="number">{{ seconds(link.tookMs) }}</td>
-            <td>{{ link.cause ?? '–' }}</td>
+            <td>
+              {{ link.cause ?? (link.changed ? '' : '–') }}
+              <div v-if="link.changed" class="quiet">◐ {{ changeInWords(link.changed, 'the sweep before') }}</div>
+            </td>
           </tr>
         </tbody>
       </table>

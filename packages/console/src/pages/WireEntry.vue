@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { changeInWords } from '@bathyscribe/contract'
 import { computed } from 'vue'
 import DiagnosisNote from '../parts/DiagnosisNote.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
@@ -75,7 +76,9 @@ const groups = computed(() => {
       <p v-if="difference.differences.length === 0" class="mb-0">
         It says the same as
         <RouterLink :to="`/wire/${difference.good.id}`">wire entry {{ difference.good.id }}</RouterLink
-        >, which was taken <MomentText :at="difference.good.at" />: what changed is at the other end.
+        >, which was taken <MomentText :at="difference.good.at" />:
+        <template v-if="difference.changes.length === 0">what changed is at the other end.</template>
+        <template v-else>what it says is the same.</template>
       </p>
       <table v-else class="grid-table">
         <thead>
@@ -95,6 +98,9 @@ const groups = computed(() => {
           </tr>
         </tbody>
       </table>
+      <p v-for="one in difference.changes" :key="one.at + one.what" class="mb-0 mt-2">
+        ◐ {{ changeInWords(one, 'then') }} <MomentText :at="one.at" />
+      </p>
     </section>
     <div class="two">
       <div class="d-grid gap-3">

@@ -72,6 +72,7 @@ const TOUCHES: Record<ChangeEvent['kind'], readonly OperationName[]> = {
     'listToolKeys',
     'listDeployments',
     'showToolPlaces',
+    'listReplacements',
     'previewIdentity',
     'showInvitation',
     'searchCatalogue',

@@ -3,6 +3,7 @@ import type { Tool } from '@bathyscribe/contract'
 import { BButton, BFormSelect, BModal } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
+import MomentText from '../parts/MomentText.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { isAdministrator } from '../state/session'
@@ -23,6 +24,15 @@ const others = computed(() =>
     .filter((one) => one.id !== tool.id)
     .map((one) => ({ value: one.id, text: `${one.name} (LTI ${one.version})` })),
 )
+const course = ref('')
+const replacement = computed(() => ({ with: other.value, ...(course.value && { course: course.value }) }))
+const { data: preview } = useCall('previewReplacement', () =>
+  asking.value === 'replace' && other.value ? { params: params.value, body: replacement.value } : undefined,
+)
+const barred = computed(() => preview.value?.remarks.some((one) => one.verdict === 'fail') ?? true)
+const { data: past } = useCall('listReplacements', () => (isAdministrator.value ? { params: params.value } : undefined))
+const undoable = computed(() => past.value?.items.filter((one) => one.undoneAt === null) ?? [])
+const takeBack = (id: string) => act(() => call('undoReplacement', { params: { ...params.value, id } }))
 const { act, actError, busy } = useActing()
 const open = computed({ get: () => asking.value !== '', set: (value) => (asking.value = value ? asking.value : '') })
 
@@ -37,7 +47,7 @@ const RUN = {
   suspend: () => setState('suspended'),
   retire: () => setState('retired'),
   delete: () => act(() => call('deleteTool', { params: params.value })),
-  replace: () => act(() => call('replaceTool', { params: params.value, body: { with: other.value } })),
+  replace: () => act(() => call('replaceTool', { params: params.value, body: replacement.value })),
 }
 const restore = () => act(() => call('restoreTool', { params: params.value }))
 async function run() {
@@ -74,7 +84,7 @@ const WORDS = { '': '', suspend: 'Suspend', retire: 'Retire', delete: 'Delete', 
     :ok-title="WORDS[asking]"
     ok-variant="danger"
     cancel-title="Leave it"
-    :ok-disabled="busy || (asking === 'replace' && !other)"
+    :ok-disabled="busy || (asking === 'replace' && (!other || barred))"
     @ok="run"
   >
     <p v-if="impact">
@@ -95,7 +105,43 @@ const WORDS = { '': '', suspend: 'Suspend', retire: 'Retire', delete: 'Delete', 
     <template v-if="asking === 'replace'">
       <label for="replace-with">Every link moves to</label>
       <BFormSelect id="replace-with" v-model="other" :options="others" />
+      <label for="replace-course" class="mt-2">Of</label>
+      <BFormSelect
+        id="replace-course"
+        v-model="course"
+        :options="[
+          { value: '', text: 'all courses; this registration is then retired' },
+          ...(impact?.courses ?? []).map((one) => ({
+            value: one.id,
+            text: `${one.code} only; this registration stays`,
+          })),
+        ]"
+      />
+      <template v-if="preview">
+        <p class="mt-3 mb-1">
+          {{
+            count(
+              preview.courses.reduce((n, one) => n + one.assignments + one.menuEntries + one.unitItems, 0),
+              'link',
+            )
+          }}
+          would move. Scores stay; what was proven is to be proven anew. It can be taken back.
+        </p>
+        <div
+          v-for="one in preview.remarks"
+          :key="one.statement"
+          :class="one.verdict === 'fail' ? 'note-bad' : 'note-look'"
+        >
+          <span aria-hidden="true">{{ one.verdict === 'fail' ? '✕' : '▲' }}</span> {{ one.statement }}
+        </div>
+      </template>
     </template>
   </BModal>
   <ErrorNote :error="actError" />
+  <div v-for="one in undoable" :key="one.id" class="quiet w-100">
+    {{ count(one.still, 'link') }} of {{ one.course?.code ?? 'all courses' }} moved from
+    <RouterLink :to="`/tools/${one.from.slug}`">{{ one.from.name }}</RouterLink> to
+    <RouterLink :to="`/tools/${one.to.slug}`">{{ one.to.name }}</RouterLink>, <MomentText :at="one.at" relative />.
+    <button class="plain" type="button" :disabled="busy" @click="takeBack(one.id)">Take that back</button>
+  </div>
 </template>

@@ -136,7 +136,7 @@ export const COURSES_ERRORS = {
   'assignment.has_scores': kind(
     409,
     'Scores have come in for this assignment.',
-    'Say that you want this nevertheless; the scores are kept.',
+    'Look at what would become of them with `--check`, then add `--keep-scores` (on the page: tick that you want it); no score is lost.',
   ),
   'assignment.row_taken': kind(
     409,

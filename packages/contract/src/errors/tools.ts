@@ -61,6 +61,12 @@ export const TOOLS_ERRORS = {
   'tool.not_deleted': kind(409, 'The tool is not deleted.', 'There is nothing to bring back.'),
   'tool.in_use': kind(409, 'The course still uses this tool.', 'Remove its assignments and menu entries first.'),
   'tool.replace_itself': kind(400, 'A tool cannot be replaced by itself.', 'Name another registration.'),
+  'tool.replacement_unknown': kind(
+    404,
+    'There is no such replacement of this tool.',
+    'List them with `bathyscribe tool replacements TOOL`.',
+  ),
+  'tool.replacement_undone': kind(409, 'This replacement was taken back already.', 'There is nothing to take back.'),
   'tool.replace_mismatch': kind(
     409,
     'The other registration cannot take over these links.',

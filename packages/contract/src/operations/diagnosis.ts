@@ -1,5 +1,6 @@
 import * as diagnosis from '../resources/diagnosis.js'
 import { z } from 'zod'
+import { ProofChange } from '../resources/assignments.js'
 import { SerialId } from '../resources/common.js'
 import { WireEntry } from '../resources/wire.js'
 import { WireStory } from '../resources/wire-story.js'
@@ -24,6 +25,9 @@ export const diagnosisOperations = {
       answer: z.object({
         good: WireEntry.nullable().describe('null: none before was good'),
         differences: z.array(z.object({ part: z.string(), then: z.string(), now: z.string() })),
+        changes: z
+          .array(ProofChange)
+          .describe('what was changed here between the two, of the link or its tool; a signature shows no secret'),
       }),
     },
   ),

@@ -51,7 +51,9 @@ export const scoreOperations = {
     access: teacher,
     params: course,
     query: gradebook.ScoreQuery,
-    answer: page(gradebook.ScoreEntry),
+    answer: page(gradebook.ScoreEntry).extend({
+      changes: z.array(gradebook.ColumnChange).describe('of whole columns, in the time of these entries'),
+    }),
   }),
   listScoreBursts: define(
     'scores',

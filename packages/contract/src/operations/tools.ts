@@ -120,6 +120,28 @@ export const toolOperations = {
       answer: tools.Tool,
     },
   ),
+  previewReplacement: define(
+    'tools',
+    'POST /api/tools/:tool/replacement-preview',
+    'Says what would move to another registration, and what speaks against it',
+    {
+      access: { ...administrator, scope: 'read' },
+      params: tool,
+      body: tools.ToolReplacement,
+      answer: tools.ReplacementPreview,
+    },
+  ),
+  listReplacements: define('tools', 'GET /api/tools/:tool/replacements', 'Lists what was moved to or from it', {
+    access: { ...administrator, scope: 'read' },
+    params: tool,
+    answer: z.object({ items: z.array(tools.Replacement) }),
+  }),
+  undoReplacement: define(
+    'tools',
+    'POST /api/tools/:tool/replacements/:id/undo',
+    'Takes a replacement back: links that still are where it moved them go back',
+    { access: administrator, params: tool.extend({ id: Id }), answer: tools.Replacement },
+  ),
   showExchangeSheet: define('tools', 'GET /api/tools/:tool/exchange-sheet', 'What each end needs from the other', {
     access: reading,
     params: tool,

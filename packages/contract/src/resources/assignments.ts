@@ -20,6 +20,13 @@ import { ContentItem, PickedItem } from './content.js'
 import { Category } from './courses.js'
 import { FirstEntry } from './menu.js'
 
+/** A change of something that a proof hangs on. */
+export const ProofChange = z.object({
+  what: z.enum(Object.keys(PROVEN_UNDER) as [ProvenUnder, ...ProvenUnder[]]),
+  at: Moment,
+  by: z.string().nullable(),
+})
+export type ProofChange = z.infer<typeof ProofChange>
 export const Mark = z.object({
   name: z.enum(MARKS),
   state: z.enum(MARK_STATES),
@@ -32,14 +39,7 @@ export const Mark = z.object({
       person: z.string().nullable(),
     })
     .nullable(),
-  change: z
-    .object({
-      what: z.enum(Object.keys(PROVEN_UNDER) as [ProvenUnder, ...ProvenUnder[]]),
-      at: Moment,
-      by: z.string().nullable(),
-    })
-    .nullable()
-    .describe('what was changed since it was proven; null unless the state is `changed`'),
+  change: ProofChange.nullable().describe('what was changed since it was proven; null unless the state is `changed`'),
 })
 export type Mark = z.infer<typeof Mark>
 
@@ -283,4 +283,4 @@ export const LaunchTried = z.object({
 export type LaunchTried = z.infer<typeof LaunchTried>
 
 export { ASSIGNMENT_COLUMNS } from '@bathyscribe/core/formats'
-export { MARK_SIGNS, MARK_STATES, MARKS, proofLine, type MarkState } from '@bathyscribe/core/checks'
+export { changeInWords, MARK_SIGNS, MARK_STATES, MARKS, proofLine, type MarkState } from '@bathyscribe/core/checks'

@@ -114,6 +114,27 @@ export const GradebookSettings = z.strictObject({
     .describe('percent by category; null takes it away. Without any, points are added up'),
 })
 
+/** Other points, or another way of counting, of a column that had scores: every result of it was computed anew. */
+export const ColumnChange = z.object({
+  id: SerialId,
+  at: Moment,
+  column: AssignmentRef,
+  pointsBefore: Decimal,
+  pointsAfter: Decimal,
+  countingBefore: z.enum(COUNTING),
+  countingAfter: z.enum(COUNTING),
+  results: z.int().describe('results that stood then'),
+  by: z.string().nullable().describe('null where it was the tool, or is not known'),
+})
+export type ColumnChange = z.infer<typeof ColumnChange>
+/** What changed of a column: `of 10 → of 100, latest → best`. */
+export function columnChangeInWords(one: ColumnChange): string {
+  return [
+    ...(one.pointsBefore === one.pointsAfter ? [] : [`of ${one.pointsBefore} → of ${one.pointsAfter} points`]),
+    ...(one.countingBefore === one.countingAfter ? [] : [`${one.countingBefore} → ${one.countingAfter} counts`]),
+  ].join(', ')
+}
+
 export const SCORE_ACTS = ['replace', 'delete', 'progress', 'override', 'lift', 'exempt', 'count'] as const
 export const TrailEntry = z.object({
   id: SerialId,
@@ -153,6 +174,7 @@ export const Trail = z.object({
   cell: Cell,
   explained: z.string().describe('how the number came to be'),
   items: z.array(TrailEntry),
+  changes: z.array(ColumnChange).describe('of the column, in the time of these entries'),
   next: z.string().nullable(),
 })
 export type Trail = z.infer<typeof Trail>

@@ -33,6 +33,10 @@ export const ReconciledRow = z.object({
   theirPoints: Decimal.nullable().describe('theirs in points of the column'),
   reason: z.enum(RECONCILED_REASONS).nullable(),
   statement: z.string().describe('the reason as a sentence'),
+  certainty: z
+    .enum(['seen', 'likely'])
+    .nullable()
+    .describe('seen: trail or wire log show it; likely: nothing else is left; null: no reason is named'),
   at: Moment.nullable(),
 })
 export type ReconciledRow = z.infer<typeof ReconciledRow>

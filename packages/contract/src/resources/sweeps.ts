@@ -1,6 +1,7 @@
 import { DEPTHS, FOLLOWERS, VERDICTS } from '@bathyscribe/core/checks'
 import { LINK_CHANGES } from '@bathyscribe/core/sweeps'
 import { z } from 'zod'
+import { ProofChange } from './assignments.js'
 import { AssignmentRef, CourseRef, Id, line, Moment, PageQuery, PersonRef, ToolRef } from './common.js'
 
 export const SWEEP_STATES = ['running', 'paused', 'done', 'stopped'] as const
@@ -54,6 +55,7 @@ export const SweepDetail = Sweep.extend({
         soundingId: Id,
         assignment: AssignmentRef,
         course: CourseRef,
+        changed: ProofChange.nullable().describe('of the example, since the sweep before'),
       }),
     )
     .describe('what is wrong, grouped by cause and tool, the most frequent first; an example with each'),
@@ -71,6 +73,7 @@ export const SweepLink = z.object({
   change: z.enum(LINK_CHANGES).nullable(),
   tookMs: z.number().nullable(),
   tookBeforeMs: z.number().nullable(),
+  changed: ProofChange.nullable().describe('what it hangs on and was changed last since the sweep before'),
 })
 export type SweepLink = z.infer<typeof SweepLink>
 

@@ -197,7 +197,39 @@ export const Approval = z.strictObject({
   offer: z.enum(OFFERS).optional(),
 })
 export const ToolRefusal = z.strictObject({ revision: Revision, reason: line(300).default('') })
-export const ToolReplacement = z.strictObject({ with: z.string().max(120).describe('identifier or short name') })
+export const ToolReplacement = z.strictObject({
+  with: z.string().max(120).describe('identifier or short name'),
+  course: z.string().max(60).optional().describe('moves only the links of this course, and retires nothing'),
+})
+export const ReplacementPreview = z.object({
+  courses: z.array(
+    z.object({
+      course: CourseRef,
+      assignments: z.int(),
+      published: z.int(),
+      counted: z.int(),
+      menuEntries: z.int(),
+      unitItems: z.int(),
+      results: z.int().describe('that stand in the gradebook; they stay'),
+      ownAddresses: z.int().describe('links with an address of their own, which they keep'),
+    }),
+  ),
+  remarks: z.array(z.object({ verdict: z.enum(['warn', 'fail']), statement: z.string() })),
+  retires: z.boolean().describe('whether the registration is retired by it'),
+})
+export type ReplacementPreview = z.infer<typeof ReplacementPreview>
+export const Replacement = z.object({
+  id: Id,
+  at: Moment,
+  from: ToolRef,
+  to: ToolRef,
+  course: CourseRef.nullable().describe('null: all courses'),
+  by: z.string().nullable(),
+  links: z.int().describe('that were moved'),
+  still: z.int().describe('of them, that are still where they were moved to'),
+  undoneAt: Moment.nullable(),
+})
+export type Replacement = z.infer<typeof Replacement>
 
 /** What hangs on a registration: what would go, move or stop with it. */
 export const ToolImpact = z.object({

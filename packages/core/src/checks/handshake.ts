@@ -42,6 +42,13 @@ export function judgeHandshake(
       statement: 'The shared secret carries blanks or invisible characters: without them the tool knows it.',
       remedy: 'Enter the shared secret again without the characters around it.',
     }
+  if (better('other_secret'))
+    return {
+      verdict: 'fail',
+      statement:
+        'The tool knows another secret of this registration than the one that launches are signed with: the one before, or the next.',
+      remedy: 'Look at “Keys over time” on the tool’s page, and have both ends use the same.',
+    }
   if (better('swapped'))
     return {
       verdict: 'fail',

@@ -177,10 +177,10 @@ function stillProven(change: Change | null, statement: string, evidence: Evidenc
 }
 
 /** A change as a sentence, with who made it where that is known. */
-export function changeInWords({ what, by }: Pick<Change, 'what' | 'by'>): string {
+export function changeInWords({ what, by }: Pick<Change, 'what' | 'by'>, since = 'it was proven'): string {
   const subject = PROVEN_UNDER[what]
   const isPlural = subject.endsWith('s')
-  return `${subject.charAt(0).toUpperCase()}${subject.slice(1)} ${isPlural ? 'were' : 'was'} changed${by === null ? '' : ` by ${by}`} since it was proven.`
+  return `${subject.charAt(0).toUpperCase()}${subject.slice(1)} ${isPlural ? 'were' : 'was'} changed${by === null ? '' : ` by ${by}`} since ${since}.`
 }
 
 function inWords(at: Date): string {

@@ -5,7 +5,7 @@ import { launchRefusal, type ToolAnswer } from './launch-answer.js'
  * The same launch sent again with one thing changed, to learn what the tool objects to. The two decoys are wrong on purpose;
  * the candidates are mistakes seen in practice, each of which would be proven by the tool taking it.
  */
-export const PROBES = ['trimmed_secret', 'swapped', 'decoy_secret', 'decoy_key'] as const
+export const PROBES = ['trimmed_secret', 'other_secret', 'swapped', 'decoy_secret', 'decoy_key'] as const
 export type ProbeName = (typeof PROBES)[number]
 
 export interface ProbeCredentials {
@@ -13,16 +13,29 @@ export interface ProbeCredentials {
   sharedSecret: string
 }
 
+/** Another secret of the registration, and which it is. */
+export interface OtherHeld {
+  sharedSecret: string
+  role: 'previous' | 'next'
+}
+
 /**
  * The credentials each probe signs with; a probe that would repeat the launch as it was is left out.
  * @param decoy a value that is certainly nobody's key or secret
+ * @param other another secret of the same registration: the one before a rotation, or the one that is to come
  */
-export function probeCredentials(held: ProbeCredentials, decoy: string): Partial<Record<ProbeName, ProbeCredentials>> {
+export function probeCredentials(
+  held: ProbeCredentials,
+  decoy: string,
+  other?: OtherHeld,
+): Partial<Record<ProbeName, ProbeCredentials>> {
   const trimmed = stripHidden(held.sharedSecret)
   return {
     decoy_secret: { ...held, sharedSecret: decoy },
     decoy_key: { ...held, consumerKey: decoy },
     ...(trimmed !== held.sharedSecret && { trimmed_secret: { ...held, sharedSecret: trimmed } }),
+    ...(other &&
+      other.sharedSecret !== held.sharedSecret && { other_secret: { ...held, sharedSecret: other.sharedSecret } }),
     ...(held.consumerKey !== held.sharedSecret && {
       swapped: { consumerKey: held.sharedSecret, sharedSecret: held.consumerKey },
     }),
@@ -35,6 +48,7 @@ const NO_ADDRESS = [404, 405, 410]
 export interface Cause {
   code:
     | 'server_error'
+    | 'other_secret_is_held'
     | 'secret_has_hidden_characters'
     | 'key_and_secret_swapped'
     | 'secret_wrong'
@@ -56,6 +70,7 @@ export function causeOfRefusal(
   refused: ToolAnswer,
   probes: Partial<Record<ProbeName, ToolAnswer>>,
   consumerKey: string,
+  other?: Pick<OtherHeld, 'role'>,
 ): Cause {
   if (refused.status >= 500)
     return {
@@ -70,6 +85,20 @@ export function causeOfRefusal(
       statement: 'The shared secret carries blanks or invisible characters: without them the tool takes the launch.',
       remedy: 'Enter the shared secret again without the characters around it.',
     }
+  if (taken('other_secret'))
+    return other?.role === 'next'
+      ? {
+          code: 'other_secret_is_held',
+          statement: 'The tool has the next secret already: signed with that it takes the launch.',
+          remedy:
+            'End the old secret on the tool’s page under “Keys over time”; launches are then signed with the new one.',
+        }
+      : {
+          code: 'other_secret_is_held',
+          statement: 'The tool still has the previous secret: signed with that it takes the launch.',
+          remedy:
+            'Enter the new secret at the tool’s end; until then enter the previous one in the registration again.',
+        }
   if (taken('swapped'))
     return {
       code: 'key_and_secret_swapped',

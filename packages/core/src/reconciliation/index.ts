@@ -8,4 +8,11 @@ export {
   type Reconciled,
   type ReconciledClass,
 } from './compare.js'
-export { RECONCILED_REASONS, reasonFor, type Explained, type ReconciledReason, type TrailFacts } from './reason.js'
+export {
+  LIKELY_REASONS,
+  RECONCILED_REASONS,
+  reasonFor,
+  type Explained,
+  type ReconciledReason,
+  type TrailFacts,
+} from './reason.js'

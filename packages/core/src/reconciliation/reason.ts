@@ -18,6 +18,9 @@ export const RECONCILED_REASONS = [
 ] as const
 export type ReconciledReason = (typeof RECONCILED_REASONS)[number]
 
+/** What the trail cannot show: it is what is left when everything that it does show is ruled out. */
+export const LIKELY_REASONS: readonly ReconciledReason[] = ['never_sent', 'not_sent_again', 'file_older', 'not_final']
+
 /** What the trail knows of one person in the column. Points are of the column as it is now. */
 export interface TrailFacts {
   openedAt: Date | null

@@ -23,7 +23,7 @@ export async function wireDifference(
   const entry = await records.wire.show(id)
   if (courses !== null && !courses.includes(entry.courseId ?? '')) throw new Refusal('wire.not_found', id)
   const goodId = await records.wire.lastGoodBefore(id)
-  if (goodId === undefined) return { good: null, differences: [] }
+  if (goodId === undefined) return { good: null, differences: [], changes: [] }
   const good = await records.wire.show(goodId)
   const [then, now] = [partsOf(good.request), partsOf(entry.request)]
   const differences = compareMessages(
@@ -32,6 +32,7 @@ export async function wireDifference(
   )
   return {
     good: wireView(good),
+    changes: (await records.wire.changesBetween(good.id, id)).map((one) => ({ ...one, at: one.at.toISOString() })),
     differences: differences.slice(0, MOST).map(({ part, theirs, ours }) => ({ part, then: theirs, now: ours })),
   }
 }

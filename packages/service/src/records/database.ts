@@ -26,6 +26,8 @@ import { ProofThatAges1779000000000 } from './migrations/16-proof-that-ages.js'
 import { KeyMark1780000000000 } from './migrations/17-key-mark.js'
 import { CoursesThatEnd1781000000000 } from './migrations/18-courses-that-end.js'
 import { SignInLinks1782000000000 } from './migrations/19-sign-in-links.js'
+import { ColumnChanges1783000000000 } from './migrations/20-column-changes.js'
+import { Replacements1784000000000 } from './migrations/21-replacements.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -47,6 +49,8 @@ const MIGRATIONS = [
   KeyMark1780000000000,
   CoursesThatEnd1781000000000,
   SignInLinks1782000000000,
+  ColumnChanges1783000000000,
+  Replacements1784000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

@@ -8,7 +8,7 @@ export interface Impact {
   scores: number
 }
 
-/** What hangs on a registration, and what moves or goes with it. */
+/** What hangs on a registration, and what goes with it. */
 export class ImpactRecords {
   constructor(private readonly manager: EntityManager) {}
 
@@ -23,33 +23,6 @@ export class ImpactRecords {
       [registrationId],
     )
     return row!
-  }
-
-  /** The courses in which a registration is used. */
-  async coursesOf(registrationId: string): Promise<string[]> {
-    return (await this.of(registrationId)).courses.map((course) => course.id)
-  }
-
-  /** Moves every link of one registration to another. Identifiers of links, and with them scores, stay. */
-  async move(from: string, to: string, now: Date): Promise<void> {
-    await this.manager.query(
-      `update assignment set registration_id = $2, revision = revision + 1, updated_at = $3, settings_changed_at = $3 where registration_id = $1`,
-      [from, to, now],
-    )
-    await this.manager.query(
-      `update menu_entry set registration_id = $2, revision = revision + 1, updated_at = $3 where registration_id = $1`,
-      [from, to, now],
-    )
-    await this.manager.query(
-      `update unit_item set registration_id = $2, revision = revision + 1, updated_at = $3 where registration_id = $1`,
-      [from, to, now],
-    )
-    await this.manager.query(`update assignment set content_tool_id = $2 where content_tool_id = $1`, [from, to])
-    await this.manager.query(
-      `insert into course_tool (course_id, registration_id, person_id, added_at)
-       select course_id, $2, person_id, added_at from course_tool where registration_id = $1 on conflict do nothing`,
-      [from, to],
-    )
   }
 
   /** Removes for good what was deleted before then: registrations without assignments, and the secrets of all. @returns how many */

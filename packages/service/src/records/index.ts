@@ -15,6 +15,7 @@ import { PeopleRecords } from './people.js'
 import { ScoreHistoryRecords } from './score-history.js'
 import { ReconciliationRecords } from './reconciliations.js'
 import { HandedOnRecords } from './handed-on.js'
+import { ReplacementRecords } from './replacements.js'
 import { RosterImportRecords } from './roster-imports.js'
 import { ConnectionRecords } from './connections.js'
 import { ScoreWatchRecords } from './score-watch.js'
@@ -49,6 +50,7 @@ export class Records {
   readonly courses: CourseRecords
   readonly tools: ToolRecords
   readonly impact: ImpactRecords
+  readonly replacements: ReplacementRecords
   readonly menus: MenuRecords
   readonly secrets: SecretRecords
   readonly assignments: AssignmentRecords
@@ -85,6 +87,7 @@ export class Records {
     this.courses = new CourseRecords(manager)
     this.tools = new ToolRecords(manager)
     this.impact = new ImpactRecords(manager)
+    this.replacements = new ReplacementRecords(manager)
     this.menus = new MenuRecords(manager)
     this.secrets = new SecretRecords(manager)
     this.assignments = new AssignmentRecords(manager)

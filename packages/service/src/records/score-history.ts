@@ -1,4 +1,5 @@
 import type { ScoreEntry, ToolState } from '@bathyscribe/contract'
+import type { Counting } from '@bathyscribe/core/scores'
 import type { EntityManager } from 'typeorm'
 import { likePattern, serialOf, toPage, type Page } from './paging.js'
 import type { TrailRow } from './scores.js'
@@ -25,6 +26,17 @@ export interface HistoryQuestion {
   by?: 'tool' | 'person' | undefined
   limit: number
   cursor?: string | undefined
+}
+export interface ColumnChangeRow {
+  id: string
+  at: Date
+  column: ColumnRef
+  pointsBefore: string
+  pointsAfter: string
+  countingBefore: Counting
+  countingAfter: Counting
+  results: number
+  by: string | null
 }
 export interface BurstRow {
   tool: ToolRow
@@ -82,6 +94,25 @@ export class ScoreHistoryRecords {
       ],
     )
     return toPage(rows, asked.limit, (last) => [last.id])
+  }
+
+  /**
+   * Other points or another way of counting of columns that had scores, newest first: as far back as the oldest entry that is listed beside them.
+   * @param from entry of the trail that is listed last; null as far back as there is anything
+   * @param until entry after which the list goes on; null for the beginning
+   */
+  columnChanges(
+    courseId: string,
+    asked: { columnId?: string | undefined; from: string | null; until: string | null; limit: number },
+  ): Promise<ColumnChangeRow[]> {
+    return this.manager.query(
+      `select d.id::text, d.at, ${column} as "column", d.points_before::text as "pointsBefore", d.points_after::text as "pointsAfter", d.counting_before as "countingBefore",
+         d.counting_after as "countingAfter", d.results, (select p.full_name from audit_entry x join person p on p.id = x.person_id where x.xact = d.xact order by x.id limit 1) as by
+       from assignment a join column_change d on d.assignment_id = a.id
+       where a.course_id = $1 and ($2::text is null or a.id = $2) and ($3::bigint is null or d.at >= (select at from score where id = $3))
+         and ($4::bigint is null or d.at < (select at from score where id = $4)) order by d.at desc, d.id desc limit $5`,
+      [courseId, asked.columnId ?? null, asked.from, asked.until, asked.limit],
+    )
   }
 
   /** Rows of scores of one tool that came close after each other, newest first. */

@@ -1,5 +1,5 @@
 import { Refusal, type ToolState } from '@bathyscribe/contract'
-import type { Depth, Follower, Verdict } from '@bathyscribe/core/checks'
+import type { Depth, Follower, ProvenUnder, Verdict } from '@bathyscribe/core/checks'
 import type { LinkChange } from '@bathyscribe/core/sweeps'
 import type { EntityManager } from 'typeorm'
 import { momentOf, readCursor, toPage, type Page } from './paging.js'
@@ -31,6 +31,7 @@ export interface SweepLinkRow {
   change: LinkChange | null
   tookMs: number | null
   tookBeforeMs: number | null
+  changed: ProofChangeRow | null
 }
 export interface SweepCauseRow {
   cause: string
@@ -40,6 +41,13 @@ export interface SweepCauseRow {
   soundingId: string
   assignment: SweepLinkRow['assignment']
   course: SweepLinkRow['course']
+  changed: ProofChangeRow | null
+}
+/** What a proof hangs on, when it was changed, and by whom where that is known. */
+export interface ProofChangeRow {
+  what: ProvenUnder
+  at: string
+  by: string | null
 }
 export interface LinkToSound {
   assignmentId: string
@@ -65,6 +73,13 @@ cross join lateral (
 const REFS = `
   json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) as assignment, json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course,
   json_build_object('id', r.id, 'slug', r.slug, 'name', r.name, 'state', r.state) as tool`
+// What of a link or its tool was changed since the sweep before, newest first: what a difference may come from.
+const CHANGED = `(select json_build_object('what', d.what, 'at', d.at, 'by', (select p.full_name from audit_entry x join person p on p.id = x.person_id
+    where x.xact = d.xact and x.at between d.at - interval '1 minute' and d.at + interval '1 minute' order by x.id limit 1))
+  from (select d.* from proof_change d where d.assignment_id = a.id union all
+    select d.* from proof_change d where d.registration_id = r.id and (a.launch_url is null or d.what <> 'tool_launch_address')) d
+  where d.at > (select b.started_at from sweep n join sweep b on b.id = n.before_id where n.id = l.sweep_id) and d.at <= coalesce((select ended_at from sweep where id = l.sweep_id), now())
+  order by d.at desc, d.id desc limit 1) as changed`
 const JOINS = `join assignment a on a.id = l.assignment_id join course c on c.id = l.course_id join registration r on r.id = l.registration_id`
 
 /** Sweeps as they are read; how their links are worked off is in `sweep-work.ts`. */
@@ -165,7 +180,7 @@ export class SweepRecords {
   /** What is wrong, by cause and tool, with one link as an example. */
   causes(id: string, most: number): Promise<SweepCauseRow[]> {
     return this.manager.query(
-      `select g.cause, g.links, g.newly, l.sounding_id as "soundingId", ${REFS}
+      `select g.cause, g.links, g.newly, l.sounding_id as "soundingId", ${REFS}, ${CHANGED}
        from (select cause, registration_id, count(*)::int as links, (count(*) filter (where change = 'newly_broken'))::int as newly, min(position) as first
          from sweep_link where sweep_id = $1 and verdict = 'fail' and sounding_id is not null group by 1, 2) g
        join sweep_link l on l.sweep_id = $1 and l.position = g.first ${JOINS}
@@ -188,7 +203,7 @@ export class SweepRecords {
     const after = readCursor(filter.cursor, 2)
     const rank = `case when l.change = 'newly_broken' then 0 when l.verdict = 'fail' then 1 when l.verdict = 'warn' then 2 when l.state = 'running' then 3 else 4 end`
     const rows = await this.manager.query<(SweepLinkRow & { rank: number; position: number })[]>(
-      `select ${REFS}, l.state, l.sounding_id as "soundingId", l.verdict, l.cause, l.change, l.took_ms as "tookMs", l.took_before_ms as "tookBeforeMs", ${rank} as rank, l.position
+      `select ${REFS}, ${CHANGED}, l.state, l.sounding_id as "soundingId", l.verdict, l.cause, l.change, l.took_ms as "tookMs", l.took_before_ms as "tookBeforeMs", ${rank} as rank, l.position
        from sweep_link l ${JOINS} where l.sweep_id = $1 and ($2::text is null or l.verdict = $2) and ($3::text is null or l.change = $3)
          and ($4::text is null or l.registration_id = $4) and ($5::int is null or (${rank}, l.position) > ($5, $6::int)) order by rank, l.position limit $7`,
       [

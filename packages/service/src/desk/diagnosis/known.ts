@@ -1,7 +1,9 @@
+import type { OtherHeld } from '@bathyscribe/core/checks'
 import type { HeldSecret, TokenTool } from '@bathyscribe/core/diagnosis'
 import type { Context } from '../context.js'
 
 /** Registrations whose secrets are tried, and whose identifiers are known again. */
+const YEAR_MS = 366 * 86_400_000
 const MOST_REGISTRATIONS = 200
 
 /** Secrets of registrations, opened; those that this key file does not open any more are passed over. @param courseIds null for all */
@@ -19,10 +21,20 @@ export async function heldSecrets(
   })
 }
 
+/** The secret beside the current one that the other end most likely holds: the one before, else the next. Sealed ones that cannot be opened are none. */
+export async function likeliestOther(
+  { records, keys, clock }: Context,
+  registrationId: string,
+): Promise<OtherHeld | undefined> {
+  const others = await records.secrets.others(registrationId, new Date(clock.now().getTime() - YEAR_MS))
+  const [other] = others.filter((one) => one.role === 'previous').concat(others)
+  return other && { role: other.role, sharedSecret: keys.unseal(other.sealed, registrationId) }
+}
+
 /** Earlier and later secrets of one registration, opened. */
 export async function otherSecretsOf({ records, keys, clock }: Context, registrationId: string): Promise<string[]> {
-  return (await records.secrets.others(registrationId, new Date(clock.now().getTime() - 366 * 86_400_000))).map(
-    ({ sealed }) => keys.unseal(sealed, registrationId),
+  return (await records.secrets.others(registrationId, new Date(clock.now().getTime() - YEAR_MS))).map(({ sealed }) =>
+    keys.unseal(sealed, registrationId),
   )
 }
 

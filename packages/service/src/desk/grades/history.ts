@@ -1,5 +1,6 @@
 import {
   ERRORS,
+  type ColumnChange,
   type ErrorCode,
   type ScoreBurst,
   type ScoreEntry,
@@ -8,8 +9,8 @@ import {
 } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
-import type { Page } from '../../records/paging.js'
-import type { UnscoredRow } from '../../records/score-history.js'
+import { serialOf, type Page } from '../../records/paging.js'
+import type { ColumnChangeRow, UnscoredRow } from '../../records/score-history.js'
 import type { Context } from '../context.js'
 import { entryView } from './read-gradebook.js'
 
@@ -17,20 +18,37 @@ const DAY_MS = 86_400_000
 /** How far back rows of scores are looked for. */
 const BURST_DAYS = 120
 const MOST_BURSTS = 50
+/** Changes of columns that are told beside one page. */
+const MOST_CHANGES = 100
+
+export function changeView(row: ColumnChangeRow): ColumnChange {
+  return { ...row, at: row.at.toISOString() }
+}
 
 /** What happened in a gradebook, newest first. */
 export async function listScores(
   { records }: Context,
   course: CourseRecord,
   query: z.output<typeof ScoreQuery>,
-): Promise<Page<ScoreEntry>> {
+): Promise<Page<ScoreEntry> & { changes: ColumnChange[] }> {
   const { person, assignment, ...rest } = query
+  const columnId = assignment === undefined ? undefined : (await records.assignments.byRef(assignment)).id
   const page = await records.scoreHistory.list(course.id, {
     ...rest,
     personId: person === undefined ? undefined : ((await records.people.byRef(person))?.id ?? 'nobody'),
-    columnId: assignment === undefined ? undefined : (await records.assignments.byRef(assignment)).id,
+    columnId,
   })
-  return { ...page, items: page.items.map(entryView) }
+  // What was refused, or came from tools, was no change of a column by hand; of a search nothing is known but people and titles.
+  const wanted = query.outcome !== 'refused' && query.by !== 'tool' && query.search === undefined
+  const changes = wanted
+    ? await records.scoreHistory.columnChanges(course.id, {
+        columnId,
+        from: page.next === null ? null : (page.items.at(-1)?.id ?? null),
+        until: query.cursor === undefined ? null : (serialOf(query.cursor) ?? null),
+        limit: MOST_CHANGES,
+      })
+    : []
+  return { ...page, items: page.items.map(entryView), changes: changes.map(changeView) }
 }
 
 export async function listScoreBursts({ records, clock }: Context, course: CourseRecord): Promise<ScoreBurst[]> {

@@ -12,6 +12,7 @@ import { readTable } from '@bathyscribe/core/formats'
 import {
   guessColumns,
   RECONCILED_CLASSES,
+  LIKELY_REASONS,
   reasonFor,
   reconcile,
   type Explained,
@@ -166,6 +167,8 @@ function rowOf(found: Reconciled, person: ReconciledPersonRow | undefined): Reco
     person: person ? { id: person.id, fullName: person.fullName, username: person.username } : null,
     reason: reason?.reason ?? null,
     statement: sentenceFor(found, reason),
+    certainty:
+      reason && (LIKELY_REASONS.includes(reason.reason) ? 'likely' : reason.reason === 'unexplained' ? null : 'seen'),
     at: reason?.at?.toISOString() ?? null,
   }
 }
@@ -208,15 +211,16 @@ function sentenceFor(found: Reconciled, reason: Explained | null): string {
 
 const REASONS: Record<Explained['reason'], (reason: Explained) => string> = {
   never_launched: () => 'Never entered through this assignment, so the tool has nothing to return a score for.',
-  never_sent: () => 'Opened here, but the tool has never sent a score.',
+  never_sent: () => 'Opened here; no score of the tool ever came. Likely it was never sent.',
   refused: ({ code }) => `The tool sent it, but it was refused: ${ERRORS[code as ErrorCode]?.sentence ?? code ?? ''}`,
   overridden: () => 'The instructor’s own points stand here.',
   exempt: () => 'Exempt here.',
   dropped: () => 'Dropped from the course.',
-  not_sent_again: () => 'The tool changed it after its last score and has not sent it again.',
-  file_older: () => 'The file has a score that was sent before the last one: it is older.',
+  not_sent_again: () =>
+    'No such score ever came here. Likely the tool changed it after its last one and did not send it again.',
+  file_older: () => 'The file has a score that came here before the last one. Likely the file is older.',
   cleared: () => 'The tool took its score back here.',
   another_counts: () => 'This score came, too, but another one counts in this column.',
-  not_final: () => 'The tool has not sent it as final yet.',
+  not_final: () => 'The tool’s last word was that it is not final. Likely it has not sent the final one yet.',
   unexplained: () => 'Neither trail nor wire log says why.',
 }

@@ -1,4 +1,5 @@
 import type { Sweep, SweepDetail, SweepLink, SweepLinksQuery, SweepReport } from '@bathyscribe/contract'
+import { changeInWords } from '@bathyscribe/core/checks'
 import { LINK_CHANGES, sweepCsv, sweepJunit, type ReportLine } from '@bathyscribe/core/sweeps'
 import type { z } from 'zod'
 import type { SweepLinkRow, SweepRow } from '../../records/sweeps.js'
@@ -7,6 +8,7 @@ import type { Actor, Context } from '../context.js'
 
 const CAUSES_SHOWN = 100
 const REPORT_PAGE = 500
+const SINCE = 'the sweep before'
 
 export async function listSweeps(context: Context, actor: Actor, page: { limit: number; cursor?: string | undefined }) {
   const found = await context.records.sweeps.list(await requireTeaching(context.records, actor), page)
@@ -16,7 +18,7 @@ export async function listSweeps(context: Context, actor: Actor, page: { limit: 
 /** @throws Refusal for a sweep over links that the person may not see */
 export async function showSweep(context: Context, actor: Actor, id: string): Promise<SweepDetail> {
   const sweep = await context.records.sweeps.show(id, await requireTeaching(context.records, actor))
-  return { ...view(sweep), causes: await context.records.sweeps.causes(id, CAUSES_SHOWN) }
+  return { ...view(sweep), causes: (await context.records.sweeps.causes(id, CAUSES_SHOWN)).map(dated) }
 }
 
 export async function listSweepLinks(
@@ -27,7 +29,8 @@ export async function listSweepLinks(
 ): Promise<{ items: SweepLink[]; next: string | null }> {
   await context.records.sweeps.show(id, await requireTeaching(context.records, actor))
   const registrationId = tool === undefined ? undefined : (await visibleTool(context.records, actor, tool)).id
-  return context.records.sweeps.linksOf(id, { ...query, registrationId })
+  const page = await context.records.sweeps.linksOf(id, { ...query, registrationId })
+  return { ...page, items: page.items.map(dated) }
 }
 
 /** All links of a sweep as a file for a spreadsheet or a scheduler. */
@@ -56,7 +59,7 @@ export async function reportSweep(
 }
 
 function toLine({ settings }: Context, { course, assignment, tool, soundingId, ...link }: SweepLinkRow): ReportLine {
-  const { state, verdict, change, cause, tookMs } = link
+  const { state, verdict, change, cause, tookMs, changed } = link
   return {
     course: course.code,
     assignment: assignment.title,
@@ -64,10 +67,15 @@ function toLine({ settings }: Context, { course, assignment, tool, soundingId, .
     state,
     verdict,
     change,
-    cause,
+    cause: changed === null ? cause : [cause, changeInWords(changed, SINCE)].filter(Boolean).join(' '),
     tookMs,
     soundingAt: soundingId && `${settings.publicUrl}/soundings/${soundingId}`,
   }
+}
+
+/** Moments inside of JSON come as the database writes them. */
+function dated<R extends Pick<SweepLinkRow, 'changed'>>(row: R): R {
+  return { ...row, changed: row.changed && { ...row.changed, at: new Date(row.changed.at).toISOString() } }
 }
 
 function view(sweep: SweepRow): Sweep {

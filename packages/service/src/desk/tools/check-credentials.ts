@@ -12,6 +12,7 @@ import { NO_LINK } from '../../records/statements/messages.js'
 import { answerKept, followLaunch } from '../../wire/follow-launch.js'
 import { maskParameters } from '../../wire/mask.js'
 import type { Context } from '../context.js'
+import { likeliestOther } from '../diagnosis/known.js'
 import { found, type ToolFinding } from './check-parts.js'
 
 /** Whether both ends of LTI 1.1 hold the same key and secret, found out by messages that name no link and no person. */
@@ -21,7 +22,7 @@ export async function checkCredentials11(context: Context, tool: RegistrationRec
   const real = await send(context, tool, held, 'Handshake')
   const answers: Partial<Record<ProbeName, ToolAnswer>> = {}
   if (real.failure === null && real.status < 500) {
-    const probes = probeCredentials(held, context.ids.secret())
+    const probes = probeCredentials(held, context.ids.secret(), await likeliestOther(context, tool.id))
     for (const name of PROBES)
       if (probes[name]) answers[name] = await send(context, tool, probes[name], `Probe “${name.replaceAll('_', ' ')}”`)
   }

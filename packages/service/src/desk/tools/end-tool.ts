@@ -1,5 +1,4 @@
 import { Refusal } from '@bathyscribe/contract'
-import type { RegistrationRecord } from '../../records/entities/tools.js'
 import { ownTool } from '../access.js'
 import type { Actor, Context } from '../context.js'
 import { store } from './change-tool.js'
@@ -28,35 +27,6 @@ export async function restoreTool(context: Context, actor: Actor, ref: string): 
   }
   await store(context, actor, tool, tool.revision, change, 'restore tool')
   return tool.id
-}
-
-/** Moves every link of a registration to another one, and retires it. Links keep their identifiers, and people their scores. @throws Refusal */
-export async function replaceTool(context: Context, actor: Actor, ref: string, withRef: string): Promise<string> {
-  const [tool, other] = [await context.records.tools.byRef(ref), await context.records.tools.byRef(withRef)]
-  if (tool.id === other.id) throw new Refusal('tool.replace_itself')
-  if (tool.state === 'deleted') throw new Refusal('tool.deleted', tool.slug)
-  await requireFit(context, tool, other)
-  const now = context.clock.now()
-  await store(
-    context,
-    actor,
-    tool,
-    tool.revision,
-    { state: 'retired', replacedById: other.id, updatedAt: now },
-    'replace tool',
-    (records) => records.impact.move(tool.id, other.id, now),
-    { replacedBy: other.slug },
-  )
-  return other.id
-}
-
-async function requireFit(context: Context, tool: RegistrationRecord, other: RegistrationRecord): Promise<void> {
-  if (other.state !== 'enabled') throw new Refusal('tool.replace_mismatch', `“${other.name}” is ${other.state}`)
-  for (const courseId of await context.records.impact.coursesOf(tool.id))
-    if (!(await context.records.tools.isUsableIn(other.id, courseId))) {
-      const { code } = await context.records.courses.byRef(courseId)
-      throw new Refusal('tool.replace_mismatch', `“${other.name}” is not offered to ${code}`)
-    }
 }
 
 /** Removes for good what was deleted longer ago than it can be undone. @returns how many registrations went */

@@ -7,7 +7,8 @@ import { changeTool, setToolState } from '../../desk/tools/change-tool.js'
 import { checkTool } from '../../desk/tools/check-tool.js'
 import { acceptProposal, approveTool, declineProposal, offerTool, refuseTool } from '../../desk/tools/decide.js'
 import { addDeployment, deploymentViews } from '../../desk/tools/deployments.js'
-import { deleteTool, replaceTool, restoreTool } from '../../desk/tools/end-tool.js'
+import { deleteTool, restoreTool } from '../../desk/tools/end-tool.js'
+import { listReplacements, previewReplacement, replaceTool, undoReplacement } from '../../desk/tools/replace-tool.js'
 import { exchangeSheet } from '../../desk/tools/exchange-sheet.js'
 import { readIntake } from '../../desk/tools/intake.js'
 import { previewIdentity, toolPlaces } from '../../desk/tools/preview.js'
@@ -72,8 +73,10 @@ export function toolHandlers(context: Context): Pick<Handlers, keyof typeof tool
     }),
     deleteTool: async ({ caller, params }) => show(await deleteTool(context, caller.actor, params.tool)),
     restoreTool: async ({ caller, params }) => show(await restoreTool(context, caller.actor, params.tool)),
-    replaceTool: async ({ caller, params, body }) =>
-      show(await replaceTool(context, caller.actor, params.tool, body.with)),
+    replaceTool: async ({ caller, params, body }) => show(await replaceTool(context, caller.actor, params.tool, body)),
+    previewReplacement: ({ params, body }) => previewReplacement(context, params.tool, body),
+    listReplacements: async ({ params }) => ({ items: await listReplacements(context, params.tool) }),
+    undoReplacement: ({ caller, params }) => undoReplacement(context, caller.actor, params.tool, params.id),
     showExchangeSheet: async ({ caller, params }) =>
       exchangeSheet(context, await ownTool(records, caller.actor, params.tool)),
     revealSecret: async ({ caller, params }) => ({

@@ -15,6 +15,7 @@ import { visibleText } from '@bathyscribe/core/text'
 import type { Link } from '../../../records/statements/links.js'
 import { heldCredentials } from '../../launches/prepare-launch.js'
 import { linkFor, tryLaunch, type TriedLaunch } from '../../launches/try-launch.js'
+import { likeliestOther } from '../../diagnosis/known.js'
 import { passed, type Found, type Run } from './run.js'
 import { checkSent, sentFacts } from './sent.js'
 
@@ -118,7 +119,8 @@ async function causeOfLaunch(
 async function findCause(run: Run, link: Link, tried: TriedLaunch): Promise<Cause> {
   const { context, sounding, signal } = run
   const held = heldCredentials(context, link)
-  const credentials = probeCredentials(held, context.ids.secret())
+  const other = await likeliestOther(context, link.registration.id)
+  const credentials = probeCredentials(held, context.ids.secret(), other)
   const answers: Partial<Record<ProbeName, ToolAnswer>> = {}
   for (const probe of PROBES) {
     const changed = credentials[probe]
@@ -132,7 +134,7 @@ async function findCause(run: Run, link: Link, tried: TriedLaunch): Promise<Caus
     })
     answers[probe] = followed
   }
-  return causeOfRefusal(tried.followed, answers, held.consumerKey)
+  return causeOfRefusal(tried.followed, answers, held.consumerKey, other)
 }
 
 /**

@@ -5,6 +5,8 @@ import type { TrailRow } from '../../../records/scores.js'
 import type { Context } from '../../context.js'
 import { passed, skipped, type Found, type Run } from './run.js'
 
+/** Whether the score of a counted assignment came back at all: what its proof stands and falls with. */
+const SCORE_BACK = 'score back'
 /** How long the score of a launch is waited for when no person has to act. */
 const SCORE_WAIT_MS = 8000
 const SCORE_LOOK_EVERY_MS = 150
@@ -13,23 +15,11 @@ const PERSON_LOOK_EVERY_MS = 1000
 const REFUSED_LOOK_EVERY_MS = 1200
 
 export async function soundScore(run: Run): Promise<Found[]> {
-  const { context, tool, sounding } = run
+  const { tool, sounding, assignment } = run
   const { link, lastScoreId } = run.learner!
-  if (!tool.features.includes('scores'))
-    return [
-      skipped(
-        'The registration is for content that returns no scores, so none is expected.',
-        'Use a registration that returns scores if the work is to be graded.',
-      ),
-    ]
+  if (!tool.features.includes('scores')) return [withoutScores(assignment.counted)]
   const byItself = Object.keys(tool.soundingParameters).length > 0
-  if (!byItself && sounding.waitMinutes === 0)
-    return [
-      skipped(
-        'The tool was not told how to score without a person, so no score is expected.',
-        'Enter its parameters for that under “sounding parameters”, or run the sounding so that it waits, open the work and do it.',
-      ),
-    ]
+  if (!byItself && sounding.waitMinutes === 0) return [untried(run)]
   let entry = byItself ? await awaitScore(run, lastScoreId, SCORE_WAIT_MS, SCORE_LOOK_EVERY_MS) : undefined
   if (!entry && sounding.waitMinutes > 0) entry = await waitForPerson(run)
   if (!entry) return [await noScore(run)]
@@ -39,9 +29,36 @@ export async function soundScore(run: Run): Promise<Found[]> {
   return [
     passed('received', `The tool sent ${sent} for ${nameOf(run, link)}.`, { wireEntryId: entry.wireEntryId }),
     ...(await elsewhere(run)),
-    ...(await readBack(context, link, entry)),
+    ...(await readBack(run.context, link, entry)),
     ...expectedScore(run, entry),
   ]
+}
+
+/** A registration that returns no scores: right for what is not counted, and wrong for what is. */
+function withoutScores(counted: boolean): Found {
+  const remedy = 'Use a registration that returns scores if the work is to be graded.'
+  if (!counted) return skipped('The registration is for content that returns no scores, so none is expected.', remedy)
+  return {
+    check: SCORE_BACK,
+    verdict: 'fail',
+    statement: 'The assignment is counted, but its registration is for content that returns no scores.',
+    cause: 'No score of this assignment can come back: its registration returns none.',
+    remedy: `${remedy} Otherwise take it out of the totals.`,
+  }
+}
+
+/** Nobody did the work, and the tool does not do it by itself: whether a score would come back is not known. */
+function untried({ assignment, tool }: Run): Found {
+  const statement = 'No score was waited for: nobody does the work, and the tool was not told how to score by itself.'
+  const remedy = `Do the work yourself while it waits (\`bathyscribe sounding run ${assignment.id} --wait 10\`, or “wait for me” on its page). If the tool can score by itself, say how: \`bathyscribe tool change ${tool.slug} --sounding NAME=VALUE\`.`
+  if (!assignment.counted) return skipped(statement, remedy)
+  return {
+    check: SCORE_BACK,
+    verdict: 'warn',
+    statement,
+    cause: 'Whether its score comes back is not proven.',
+    remedy,
+  }
 }
 
 function nameOf({ sounding }: Run, link: Link): string {
@@ -241,6 +258,7 @@ export async function refusedCall({ context, tool, assignment }: Run, since: Dat
 
 export async function soundGradebook(run: Run): Promise<Found[]> {
   const { context, assignment } = run
+  if (!run.scored) return [skipped('No score came back, so there is nothing to compare.')]
   const standing = await context.records.scores.standing(assignment.id, run.learner!.link.person.id)
   if (!standing || standing.fraction === null)
     return [
