@@ -16,6 +16,9 @@ let academy: TestAcademy
 let tomas: Visitor
 let key: Awaited<ReturnType<typeof newKey>>
 let clientId = ''
+/** Stands for the client ID of a second registration of the same tool. */
+const SECOND = 'second'
+let secondClientId = ''
 let deploymentId = ''
 const keyset = createServer((_, response) => {
   void (async () => {
@@ -37,6 +40,8 @@ beforeAll(async () => {
     pickerUrl: `${client.origin}/shelf`,
     scopes: [GROUPS, FILES],
   })
+  const second = { name: 'Registered twice', secondReason: 'a test', features: ['picker'] }
+  secondClientId = (await register13(academy, client, second)).clientId!
   clientId = tool.clientId!
   const { items } = await academy.admin.client.call('listDeployments', { params: { tool: tool.id } })
   deploymentId = items[0]!.id
@@ -181,16 +186,17 @@ describe('a picker of LTI 1.3', () => {
   it.each([
     ['for another platform', 'picker.claim_wrong', { aud: 'https://other.example' }],
     ['of another tool', 'picker.claim_wrong', { iss: 'other' }],
+    ['of the same tool under its other registration', 'picker.other_registration', { iss: SECOND }],
     ['that is over', 'picker.expired', { iat: 1_700_000_000, exp: 1_700_000_300 }],
     ['without a nonce', 'picker.claim_missing', { nonce: undefined }],
     ['of a launch', 'picker.wrong_message', { [`${CLAIM}message_type`]: 'LtiResourceLinkRequest' }],
-  ])('a token %s is refused by name', async (_, code, change) => {
+  ] as [string, string, Record<string, unknown>][])('a token %s is refused by name', async (_, code, change) => {
     const { id } = await begin()
     const { settings } = await asked(id)
     const now = Math.floor(Date.now() / 1000)
     const claims = {
       iss: clientId, aud: academy.url, iat: now, exp: now + 300, nonce: crypto.randomUUID(), [`${CLAIM}message_type`]: 'LtiDeepLinkingResponse', [`${CLAIM}version`]: '1.3.0',
-      [`${CLAIM}deployment_id`]: deploymentId, [`${DL}content_items`]: [LINK], [`${DL}data`]: settings['data'], ...change,
+      [`${CLAIM}deployment_id`]: deploymentId, [`${DL}content_items`]: [LINK], [`${DL}data`]: settings['data'], ...change, ...(change['iss'] === SECOND && { iss: secondClientId }),
     } // prettier-ignore
     const signing = await importPKCS8(await exportPKCS8(key.key), 'RS256')
     const token = await new SignJWT(claims as Record<string, unknown>)

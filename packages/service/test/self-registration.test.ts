@@ -27,7 +27,9 @@ const practise = async (path: string, form: Record<string, string>) =>
     body: Record<string, string>
   }>
 const invite = (change = {}) =>
-  academy.admin.client.call('inviteTool', { body: { address: `${sextant}/register`, ...change } })
+  academy.admin.client.call('inviteTool', {
+    body: { address: `${sextant}/register`, secondReason: 'a test', ...change },
+  })
 const tokenIn = (openAt: string) => new URL(openAt).searchParams.get('registration_token')!
 const register = (token: string, metadata: unknown = metadataOf(sextant)) =>
   fetch(`${academy.url}/lti/register`, {
@@ -201,12 +203,48 @@ describe('a tool that registers itself', () => {
       'access.denied',
     )
     const { tool } = await tomas.client.call('inviteTool', {
-      body: { address: `${sextant}/register`, course: 'HYD-210', open: true },
+      body: { address: `${sextant}/register`, course: 'HYD-210', open: true, secondReason: 'for my course' },
     })
     expect(await academy.admin.client.call('showTool', { params: { tool: tool!.id } })).toMatchObject({
       state: 'waiting',
       course: { code: 'HYD 210' },
     })
+  })
+
+  it('a second time only where somebody says why; its token stays good, and it is called as was said', async () => {
+    const before = await tools()
+    const { id, openAt, registeredAlready } = await invite({ secondReason: undefined, open: true })
+    expect(registeredAlready).toBe(true)
+    const shown = () => academy.admin.client.call('showInvitation', { params: { id } })
+    expect(await shown()).toMatchObject({ tool: null, registeredAlready: true, sameAs: { slug: 'sextant-bench' } })
+    const answer = await register(tokenIn(openAt))
+    expect([answer.status, await answer.json()]).toMatchObject([400, { error: 'invalid_client_metadata' }])
+    expect(await tools()).toBe(before)
+    const last = await academy.admin.client.call('listWire', { query: { limit: 1 } })
+    expect(last.items[0]).toMatchObject({ outcome: 'refused', code: 'tool.already_registered' })
+
+    const second = await invite({ secondReason: 'a key of its own for summer', name: 'Sextant, summer', open: true })
+    expect(second).toMatchObject({
+      registeredAlready: false,
+      sameAs: null,
+      tool: { name: 'Sextant, summer', slug: 'sextant-summer' },
+    })
+    const [made] = await academy.query<{ after: { secondReason: string } }>(
+      `select after from audit_entry where action = 'register tool' order by id desc limit 1`,
+    )
+    expect(made!.after.secondReason).toBe('a key of its own for summer')
+    // An instructor is not told of a tool of another course.
+    await academy.admin.client.call('createCourse', { body: { code: 'NAV 120', title: 'Coastal Navigation' } })
+    await academy.person('nadia', { 'NAV-120': 'instructor' })
+    await academy.query(
+      `update registration set course_id = (select id from course where code = 'HYD 210') where version = '1.3'`,
+    )
+    const nadia = await academy.signIn('nadia')
+    const theirs = await nadia.client.call('inviteTool', {
+      body: { address: `${sextant}/register`, course: 'NAV-120', open: true },
+    })
+    expect(theirs).toMatchObject({ registeredAlready: true, sameAs: null })
+    await academy.query(`update registration set course_id = null where version = '1.3'`)
   })
 
   it('finds our configuration complete', async () => {

@@ -1,4 +1,4 @@
-import type { IntakeAnswer, NewTool, Tool } from '@bathyscribe/contract'
+import type { IntakeAnswer, Invitation, NewTool, Tool } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { collect, examples, job, wholeNumber, type Job } from '../terminal/command.js'
 import { askToConfirm } from '../terminal/confirm.js'
@@ -200,8 +200,15 @@ export function toRegister(read: IntakeAnswer, options: IntakeOptions): NewTool 
 async function letRegister(work: Job<IntakeOptions>, address: string, read: IntakeAnswer): Promise<void> {
   const { client, options, show } = work
   const invited = await client.call('inviteTool', {
-    body: { address, open: true, ...(options.course && { course: options.course }) },
+    body: {
+      address,
+      open: true,
+      ...(options.course && { course: options.course }),
+      ...(options.name && { name: options.name }),
+      ...(options.second && { secondReason: options.second }),
+    },
   })
+  refuseSame(invited)
   const ref = invited.tool ?? (await waitForTool(work, invited.id, invited.openAt))
   const tool = await client.call('showTool', { params: { tool: ref.id } })
   if (!options.json && !options.quiet) process.stdout.write(`${showAsked(tool)}\n\n`)
@@ -217,12 +224,24 @@ async function letRegister(work: Job<IntakeOptions>, address: string, read: Inta
   show({ intake: withoutSecret(read), tool: approved }, () => `Approved.\n\n${showTool(approved)}`)
 }
 
+/** @throws Failure when the tool came, and is registered already */
+function refuseSame({ registeredAlready, sameAs }: Invitation): void {
+  if (registeredAlready)
+    throw new Failure(
+      `It is registered already${sameAs ? `, as “${visible(sameAs.name)}” (${sameAs.slug})` : ''}. A tool that registers twice answers under its newer client ID for both.`,
+      EXIT.refused,
+      'Use that registration; or add --second REASON, if a second one is wanted all the same.',
+    )
+}
+
 async function waitForTool({ client, options }: Job<IntakeOptions>, id: string, openAt: string) {
   process.stderr.write(`The tool wants a person to click. Open this in your browser:\n  ${openAt}\n`)
   if (options.wait === false) throw new Failure('The tool has not registered itself yet.')
   for (;;) {
     await new Promise((resolve) => setTimeout(resolve, WAIT_EVERY_MS))
-    const { tool, expiresAt } = await client.call('showInvitation', { params: { id } })
+    const invitation = await client.call('showInvitation', { params: { id } })
+    refuseSame(invitation)
+    const { tool, expiresAt } = invitation
     if (tool) return tool
     if (new Date(expiresAt) < new Date())
       throw new Failure('The hour for registering is over.', EXIT.refused, 'Start again.')

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Invitation } from '@bathyscribe/contract'
-import { BButton, BFormGroup, BFormSelect } from 'bootstrap-vue-next'
+import { BButton, BFormGroup, BFormInput, BFormSelect } from 'bootstrap-vue-next'
 import { onBeforeUnmount, ref, watch } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import { useActing } from '../state/acting'
@@ -12,6 +12,8 @@ const { address } = defineProps<{ address: string }>()
 const emit = defineEmits<{ done: [string] }>()
 const course = ref<string | null>(null)
 const courseOptions = useRegistrarCourses((id) => (course.value = id))
+const name = ref('')
+const secondReason = ref('')
 const { act, actError, busy } = useActing()
 const invitation = ref<Invitation>()
 const { data: state, refetch } = useCall('showInvitation', () =>
@@ -27,7 +29,15 @@ async function begin() {
   opened = window.open('', 'bathyscribe-registration', 'popup,width=760,height=680')
   blocked.value = opened === null
   const invited = await act(
-    async () => (invitation.value = await call('inviteTool', { body: { address, course: course.value } })),
+    async () =>
+      (invitation.value = await call('inviteTool', {
+        body: {
+          address,
+          course: course.value,
+          ...(name.value.trim() && { name: name.value }),
+          ...(secondReason.value.trim() && { secondReason: secondReason.value }),
+        },
+      })),
   )
   if (invited && opened && invitation.value) opened.location.href = invitation.value.openAt
   else if (!invited) opened?.close()
@@ -61,8 +71,26 @@ watch(
     <BFormGroup label="For" label-for="self-course"
       ><BFormSelect id="self-course" v-model="course" :options="courseOptions"
     /></BFormGroup>
-    <BButton variant="primary" :disabled="busy" @click="begin">Let it register</BButton>
-    <p v-if="invitation && !state?.tool" class="note-look mb-0" role="status">
+    <BFormGroup label="Called" label-for="self-name" description="As it calls itself when empty."
+      ><BFormInput id="self-name" v-model="name" maxlength="120"
+    /></BFormGroup>
+    <template v-if="state?.registeredAlready">
+      <p class="note-bad mb-0" role="alert">
+        ✕ It is registered already<template v-if="state.sameAs"
+          >, as <RouterLink :to="`/tools/${state.sameAs.slug}`">{{ state.sameAs.name }}</RouterLink></template
+        >. A tool that registers twice answers under its newer client ID for both.
+      </p>
+      <BFormGroup label="Register it a second time all the same, because" label-for="self-second"
+        ><BFormInput id="self-second" v-model="secondReason" maxlength="300"
+      /></BFormGroup>
+    </template>
+    <BButton
+      variant="primary"
+      :disabled="busy || (Boolean(state?.registeredAlready) && !secondReason.trim())"
+      @click="begin"
+      >Let it register</BButton
+    >
+    <p v-if="invitation && !state?.tool && !state?.registeredAlready" class="note-look mb-0" role="status">
       <template v-if="blocked"
         >Your browser opened no window.
         <a :href="invitation.openAt" target="bathyscribe-registration">Open the tool’s page</a></template

@@ -32,6 +32,11 @@ export const CONTENT_ERRORS = {
     'The answer is too old, or the two clocks differ.',
     'Open the picker again; check the tool’s clock.',
   ),
+  'picker.other_registration': kind(
+    401,
+    'The tool answered under another registration of its own: it knows us under more than one client ID.',
+    'Have the tool’s end use the client ID that it was opened with, or use the other registration; one of the two has to go.',
+  ),
   'picker.claim_wrong': kind(
     400,
     'A claim of the answer is not what it has to be.',

@@ -309,6 +309,8 @@ export const Invitation = z.object({
   expiresAt: Moment,
   usedAt: Moment.nullable(),
   tool: ToolRef.nullable().describe('what the tool registered as'),
+  registeredAlready: z.boolean().describe('it came and was refused, because the same tool is registered already'),
+  sameAs: ToolRef.nullable().describe('as this; null also where you may not see it'),
   said: z.string().nullable().describe('what the tool’s page answered when the service opened it'),
 })
 export type Invitation = z.infer<typeof Invitation>
@@ -319,4 +321,6 @@ export const NewInvitation = z.strictObject({
     .boolean()
     .default(false)
     .describe('the service opens the address itself, for tools that need nobody to click'),
+  name: line(120).min(1).optional().describe('what it shall be called; as it calls itself unless given'),
+  secondReason: line(300).min(1).optional().describe('why the same tool registers a second time'),
 })

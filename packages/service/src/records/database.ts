@@ -28,6 +28,7 @@ import { CoursesThatEnd1781000000000 } from './migrations/18-courses-that-end.js
 import { SignInLinks1782000000000 } from './migrations/19-sign-in-links.js'
 import { ColumnChanges1783000000000 } from './migrations/20-column-changes.js'
 import { Replacements1784000000000 } from './migrations/21-replacements.js'
+import { SecondRegistrations1785000000000 } from './migrations/22-second-registrations.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -51,6 +52,7 @@ const MIGRATIONS = [
   SignInLinks1782000000000,
   ColumnChanges1783000000000,
   Replacements1784000000000,
+  SecondRegistrations1785000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

@@ -131,6 +131,11 @@ export class SecretRecords {
     )
   }
 
+  /** Notes that the tool came, and is registered already. */
+  async noteSame(tokenHash: Buffer, registrationId: string): Promise<void> {
+    await this.manager.query(`update invitation set same_as_id = $2 where token_hash = $1`, [tokenHash, registrationId])
+  }
+
   async insertInvitation(invitation: InvitationRecord): Promise<void> {
     await this.manager.insert(InvitationRecord, invitation)
   }

@@ -132,12 +132,21 @@ async function readToken({ context, tool, picking, fields }: Reached): Promise<A
     nowSeconds: Math.floor(context.clock.now().getTime() / 1000),
     leewaySeconds: Math.min(60, context.settings.clockToleranceSeconds),
   })
-  if ('code' in answer) return answer
+  if ('code' in answer) return (await underAnother(context, tool, jws.claims['iss'])) ?? answer
   return {
     ...answer,
     ...saidIn(answer.errorMessage, answer.errorLog, answer.message),
     nonce: { value: `picked ${answer.nonce}`, expiresAt: new Date((answer.expiresSeconds + 120) * 1000) },
   }
+}
+
+/** A tool that is registered twice answers under one client ID for both: then it is that which is wrong. */
+async function underAnother(context: Context, tool: RegistrationRecord, iss: unknown): Promise<Refused | undefined> {
+  if (typeof iss !== 'string' || iss === tool.clientId) return undefined
+  const other = await context.records.tools.byClientId(iss.slice(0, 200))
+  return other === null
+    ? undefined
+    : { code: 'picker.other_registration', detail: `“${other.name}” (${other.slug}) instead of “${tool.name}”` }
 }
 
 function saidIn(error: string | null, errorLog: string | null, message: string | null) {

@@ -13,7 +13,7 @@ import type { InvitationRecord, RegistrationRecord } from '../../records/entitie
 import { NO_LINK } from '../../records/statements/messages.js'
 import { clip } from '../../wire/mask.js'
 import { walk } from '../../wire/walk.js'
-import { isAdministrator, roleIn } from '../access.js'
+import { isAdministrator, roleIn, visibleTool } from '../access.js'
 import { by, type Actor, type Context } from '../context.js'
 import { freeToolSlug } from '../slug.js'
 import { store } from './change-tool.js'
@@ -49,6 +49,9 @@ export async function inviteTool(
     expiresAt: new Date(now.getTime() + TOKEN_HOURS * 3600_000),
     usedAt: null,
     registrationId: null,
+    name: wanted.name ?? null,
+    secondReason: wanted.secondReason ?? null,
+    sameAsId: null,
   }
   await records.transaction(async (inside) => {
     await inside.secrets.insertInvitation(invitation)
@@ -58,14 +61,18 @@ export async function inviteTool(
       action: 'invite tool',
       subject: `invitation ${invitation.id}`,
       courseId,
-      after: { address: new URL(wanted.address).origin, opened: wanted.open },
+      after: {
+        address: new URL(wanted.address).origin,
+        opened: wanted.open,
+        ...(wanted.secondReason && { secondReason: wanted.secondReason }),
+      },
     })
   })
   const openAt = new URL(wanted.address)
   openAt.searchParams.set('openid_configuration', `${settings.publicUrl}/.well-known/openid-configuration`)
   openAt.searchParams.set('registration_token', token)
   const said = wanted.open ? await openAddress(context, openAt.href) : null
-  return invitationView(context, await records.secrets.invitation(invitation.id), openAt.href, said)
+  return invitationView(context, actor, await records.secrets.invitation(invitation.id), openAt.href, said)
 }
 
 /** Opens the tool's address as a browser would, for tools that need nobody to click. @returns what its page says */
@@ -79,24 +86,36 @@ async function openAddress(context: Context, url: string): Promise<string> {
 export async function showInvitation(context: Context, actor: Actor, id: string): Promise<Invitation> {
   const invitation = await context.records.secrets.invitation(id)
   if (invitation.personId !== actor.id && !isAdministrator(actor)) throw new Refusal('invitation.not_found', id)
-  return invitationView(context, invitation, invitation.address, null)
+  return invitationView(context, actor, invitation, invitation.address, null)
 }
 
 async function invitationView(
   context: Context,
+  actor: Actor,
   invitation: InvitationRecord,
   openAt: string,
   said: string | null,
 ): Promise<Invitation> {
   const tool = invitation.registrationId && (await context.records.tools.byId(invitation.registrationId))
+  const isSecond = !tool && invitation.sameAsId !== null
+  const same = isSecond ? await visibleTool(context.records, actor, invitation.sameAsId!).catch(() => null) : null
   return {
     id: invitation.id,
     address: invitation.address,
     openAt,
     expiresAt: invitation.expiresAt.toISOString(),
     usedAt: invitation.usedAt?.toISOString() ?? null,
+    registeredAlready: isSecond,
+    sameAs: same ? { id: same.id, slug: same.slug, name: same.name, state: same.state } : null,
     tool: tool ? { id: tool.id, slug: tool.slug, name: tool.name, state: tool.state } : null,
     said,
+  }
+}
+
+/** The tool is registered already, and nobody said that it may be a second time. The token stays good. */
+class RegisteredAlready extends Error {
+  constructor(readonly registrationId: string) {
+    super('registered already')
   }
 }
 
@@ -136,14 +155,29 @@ export async function receiveRegistration(context: Context, token: string, sent:
     .transaction(async (inside) => {
       const invitation = await inside.secrets.useInvitation(fingerprint(token), now)
       if (!invitation) return undefined
+      // The tool would hold one of the two client IDs, and answer under it for both.
+      const [same] = await inside.tools.similar({ initiationUrl: tool.initiationUrl })
+      if (same && invitation.secondReason === null) throw new RegisteredAlready(same.id)
+      if (invitation.name !== null) {
+        tool.name = invitation.name
+        tool.likeness = lookAlike(invitation.name)
+        tool.slug = await freeToolSlug(inside, invitation.name)
+      }
       tool.courseId = invitation.courseId
-      await storeNew(inside, context, null, tool, [])
+      await storeNew(inside, context, null, tool, [], invitation.secondReason ?? undefined)
       await inside.secrets.tieInvitation(invitation.id, tool.id)
       if (invitation.courseId !== null)
         await inside.menus.addTool(invitation.courseId, tool.id, invitation.personId, now)
       return invitation
     })
-    .catch(nameTaken(tool))
+    .catch((error: unknown) => (error instanceof RegisteredAlready ? error : nameTaken(tool)(error)))
+  if (made instanceof RegisteredAlready) {
+    await records.secrets.noteSame(fingerprint(token), made.registrationId)
+    context.changes.publish({ kind: 'tool', courseId: null })
+    const detail = 'the same login initiation address is registered here already'
+    await leaveEntry(context, null, started, sent, { code: 'tool.already_registered', detail })
+    return refused({ error: 'invalid_client_metadata', detail })
+  }
   if (!made) return unknownToken(context, started)
   await leaveEntry(context, tool, started, sent, undefined)
   context.changes.publish({ kind: 'tool', courseId: tool.courseId })
@@ -183,7 +217,7 @@ async function unknownToken(context: Context, started: number): Promise<Registra
   return { status: 401, body: { error: 'invalid_token', error_description: ERRORS['registration.token'].sentence } }
 }
 
-function refused(problem: MetadataProblem): RegistrationAnswer {
+function refused(problem: Pick<MetadataProblem, 'error' | 'detail'>): RegistrationAnswer {
   return { status: 400, body: { error: problem.error, error_description: problem.detail } }
 }
 
@@ -209,7 +243,7 @@ async function leaveEntry(
   tool: RegistrationRecord | null,
   started: number,
   sent: unknown,
-  problem: { code: 'metadata.invalid' | 'registration.token'; detail: string } | undefined,
+  problem: { code: 'metadata.invalid' | 'registration.token' | 'tool.already_registered'; detail: string } | undefined,
 ): Promise<void> {
   await context.statements.writeMessage({
     ...NO_LINK,

@@ -107,4 +107,10 @@ export class InvitationRecord {
   @Column('timestamptz', { name: 'expires_at' }) expiresAt!: Date
   @Column('timestamptz', { name: 'used_at', nullable: true }) usedAt!: Date | null
   @Column('text', { name: 'registration_id', nullable: true }) registrationId!: string | null
+  /** What it shall be called; null for what the tool calls itself. */
+  @Column('text', { nullable: true }) name!: string | null
+  /** Why the same tool may register a second time. */
+  @Column('text', { name: 'second_reason', nullable: true }) secondReason!: string | null
+  /** The registration of the same tool for which it was refused. */
+  @Column('text', { name: 'same_as_id', nullable: true }) sameAsId!: string | null
 }
