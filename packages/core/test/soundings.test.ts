@@ -254,6 +254,25 @@ describe('a tool’s own words, set against what was sent', () => {
   it('guesses nothing from words that say nothing', () => {
     expect(objectionCause('The bench is closed for repairs.', sent)).toBeUndefined()
   })
+
+  it('that names an address of ours from before is known for what it is', () => {
+    const values = { issuer: 'https://now.skerrow.example' }
+    const given = {
+      ...sent,
+      values,
+      earlierAddresses: ['https://old.skerrow.example', 'http://now.skerrow.example:8080'],
+    }
+    for (const words of [
+      'Expected iss https://old.skerrow.example',
+      'No platform old.skerrow.example here, issuer wrong',
+    ])
+      expect(objectionCause(words, given)!.statement).toMatch(
+        /^The tool names https:\/\/old\.skerrow.*now\.skerrow\.example now/,
+      )
+    expect(objectionCause('Issuer https://now.skerrow.example is unknown', given)!.statement).toMatch(
+      /point to the issuer/,
+    )
+  })
 })
 
 it('a number between two others counts both, exactly', () => {

@@ -100,6 +100,7 @@ export async function startService(
       version: PACKAGE.version,
       log,
     }
+    await noteOwnAddress(context)
     const jobs = await startJobs(context, database)
     undo.push(() => jobs.stop())
     const handingOn = startHandingOn(context)
@@ -115,6 +116,18 @@ export async function startService(
     await unwind().catch(() => undefined)
     throw error
   }
+}
+
+/** Tools keep the address that they were told: that it is another one now is said at the start, before they say it themselves. */
+async function noteOwnAddress({ records, settings: { publicUrl }, clock, log }: Context): Promise<void> {
+  const known = await records.ownAddresses.since(publicUrl)
+  await records.ownAddresses.note(publicUrl, clock.now())
+  const [before] = await records.ownAddresses.earlier(publicUrl)
+  if (before && known === undefined)
+    log.warn(
+      { before: before.url, now: publicUrl },
+      'the public address is another one than before: tools of LTI 1.3 know this platform by the earlier one as issuer, and tools of LTI 1.1 send scores there. Enter the new one at the tools, or put `publicUrl` back',
+    )
 }
 
 /** Ends what was started, the last first; one that fails holds back none of the others. @throws AggregateError of all that failed */

@@ -26,6 +26,13 @@ const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
     </template>
   </PageHead>
   <ErrorNote :error="error" />
+  <div v-if="watch?.ownAddress" class="note-look mb-3" role="status">
+    <span aria-hidden="true">▲</span> Since <MomentText :at="watch.ownAddress.since" /> our public address is
+    <span class="mono">{{ watch.ownAddress.now }}</span>, not
+    <span class="mono">{{ watch.ownAddress.before }}</span> any more. Tools of LTI 1.3 know us by the earlier one as
+    issuer, and tools of LTI 1.1 may send scores there: enter the new one at their ends (each tool’s exchange sheet has
+    it), or put <span class="mono">publicUrl</span> back.
+  </div>
   <div v-if="watch" class="two">
     <div class="d-grid gap-3">
       <section v-if="watch.approvals.length > 0" class="panel">

@@ -72,6 +72,10 @@ export const Watch = z.object({
     .describe(
       'refused in the last day by cause; past due with learners who worked but have no score; tools gone silent; records office behind (for administrators)',
     ),
+  ownAddress: z
+    .object({ now: z.string(), before: z.string(), since: Moment })
+    .nullable()
+    .describe('our public address is another one than before, since less than 60 days; for administrators'),
   soundings: z.array(Sounding).describe('the last ones that did not pass'),
   scoresPerHour: z.array(z.object({ hour: Moment, scores: z.int() })).describe('the last 24 hours, oldest first'),
 })

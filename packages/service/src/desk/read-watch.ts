@@ -10,6 +10,8 @@ const UNPROVEN_SHOWN = 12
 const UNSCORED_DAYS = 60
 /** How long a tool may say nothing while people enter it. */
 const SILENT_DAYS = 7
+/** How long it is said that our own address was changed. */
+const MOVED_DAYS = 60
 const REFUSALS_SINCE_MS = 7 * 24 * HOUR_MS
 
 /** What needs someone now, as far as the person may see it: administrators everything, teachers their own courses. @throws Refusal */
@@ -17,7 +19,7 @@ export async function readWatch(context: Context, actor: Seer): Promise<Watch> {
   const { records, clock } = context
   const courses = await requireTeaching(records, actor)
   const now = clock.now()
-  const [proof, refusals, soundings, perHour, approvals, entries, scores] = await Promise.all([
+  const [proof, refusals, soundings, perHour, approvals, entries, scores, ownAddress] = await Promise.all([
     records.assignments.proofOfPublished(courses, UNPROVEN_SHOWN),
     records.wire.refusals(new Date(now.getTime() - REFUSALS_SINCE_MS), courses, 20),
     records.soundings.lastFailing(courses, 8),
@@ -25,6 +27,7 @@ export async function readWatch(context: Context, actor: Seer): Promise<Watch> {
     courses === null ? records.tools.waiting() : [],
     records.menus.waitingForEntry(courses),
     scoreTrouble(context, courses, now),
+    courses === null ? movedTo(context, now) : null,
   ])
   return {
     unproven: proof.first.map((assignment) => {
@@ -49,9 +52,18 @@ export async function readWatch(context: Context, actor: Seer): Promise<Watch> {
         kind === 'menu' ? `/courses/${course.id}/menu/${linkId}` : `/courses/${course.id}/assignments/${linkId}/work`,
     })),
     scores,
+    ownAddress,
     soundings: soundings.map(soundingView),
     scoresPerHour: fillHours(perHour, now),
   }
+}
+
+/** Whether our public address was changed lately, so that tools may still know the earlier one. */
+async function movedTo({ records, settings }: Context, now: Date): Promise<Watch['ownAddress']> {
+  const { publicUrl } = settings
+  const [[before], since] = [await records.ownAddresses.earlier(publicUrl), await records.ownAddresses.since(publicUrl)]
+  const recent = since !== undefined && now.getTime() - since.getTime() < MOVED_DAYS * 24 * HOUR_MS
+  return before && recent ? { now: publicUrl, before: before.url, since: since.toISOString() } : null
 }
 
 /** What about scores needs somebody: as far as the courses go, and the records office for who runs it. */

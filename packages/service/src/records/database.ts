@@ -29,6 +29,7 @@ import { SignInLinks1782000000000 } from './migrations/19-sign-in-links.js'
 import { ColumnChanges1783000000000 } from './migrations/20-column-changes.js'
 import { Replacements1784000000000 } from './migrations/21-replacements.js'
 import { SecondRegistrations1785000000000 } from './migrations/22-second-registrations.js'
+import { OwnAddresses1786000000000 } from './migrations/23-own-addresses.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -53,6 +54,7 @@ const MIGRATIONS = [
   ColumnChanges1783000000000,
   Replacements1784000000000,
   SecondRegistrations1785000000000,
+  OwnAddresses1786000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

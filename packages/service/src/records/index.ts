@@ -10,6 +10,7 @@ import { RehearsalRecords } from './rehearsals.js'
 import { DigestRecords } from './digests.js'
 import { MenuRecords } from './menus.js'
 import { SecretRecords } from './secrets.js'
+import { OwnAddressRecords } from './own-addresses.js'
 import { PasswordMissRecords } from './password-misses.js'
 import { PeopleRecords } from './people.js'
 import { ScoreHistoryRecords } from './score-history.js'
@@ -50,6 +51,7 @@ export class Records {
   readonly courses: CourseRecords
   readonly tools: ToolRecords
   readonly impact: ImpactRecords
+  readonly ownAddresses: OwnAddressRecords
   readonly replacements: ReplacementRecords
   readonly menus: MenuRecords
   readonly secrets: SecretRecords
@@ -87,6 +89,7 @@ export class Records {
     this.courses = new CourseRecords(manager)
     this.tools = new ToolRecords(manager)
     this.impact = new ImpactRecords(manager)
+    this.ownAddresses = new OwnAddressRecords(manager)
     this.replacements = new ReplacementRecords(manager)
     this.menus = new MenuRecords(manager)
     this.secrets = new SecretRecords(manager)

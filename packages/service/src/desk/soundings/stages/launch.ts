@@ -9,7 +9,7 @@ import {
   type ProbeName,
   type ToolAnswer,
 } from '@bathyscribe/core/checks'
-import { objectionCause } from '@bathyscribe/core/diagnosis'
+import { earlierAddressCause, objectionCause } from '@bathyscribe/core/diagnosis'
 import { framingRefusal } from '@bathyscribe/core/links'
 import { visibleText } from '@bathyscribe/core/text'
 import type { Link } from '../../../records/statements/links.js'
@@ -97,7 +97,14 @@ async function causeOfLaunch(
   // Nothing came, or nothing that says anything: that is all there is to say.
   if (followed.failure !== null || (followed.status < 400 && !followed.returned)) return undefined
   const words = followed.returned?.error ?? followed.returned?.errorLog ?? visibleText(followed.body)
-  const objection = objectionCause(words, sentFacts(run, link, tried, as))
+  const earlier = await run.context.records.ownAddresses.earlier(run.context.settings.publicUrl)
+  const sent = { ...sentFacts(run, link, tried, as), earlierAddresses: earlier.map((one) => one.url) }
+  const known = earlierAddressCause(words, {
+    ...sent,
+    values: { ...sent.values, issuer: run.context.settings.publicUrl },
+  })
+  if (known) return known
+  const objection = objectionCause(words, sent)
   if (followed.status >= 500 && followed.returned === null)
     return {
       statement: `The tool’s own server failed with ${followed.status}: it never came to judge the launch.`,
