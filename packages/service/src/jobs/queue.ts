@@ -6,7 +6,7 @@ import { runSounding } from '../desk/soundings/run-sounding.js'
 import { interruptStale, SOUNDING_LIMIT_MS } from '../desk/soundings/start-sounding.js'
 import { rotateWhenDue } from '../desk/keyring.js'
 import { purgeDeleted } from '../desk/tools/end-tool.js'
-import { expire } from '../records/expiry.js'
+import { expire, expireStrangers } from '../records/expiry.js'
 import { dropWireParts, makeWireParts } from '../records/wire-partitions.js'
 import type { DataSource } from 'typeorm'
 
@@ -17,6 +17,8 @@ const LINKS = 'sign-in-links'
 const DAY_MS = 24 * 3600_000
 /** So long an account is known where it signed in from. */
 const SIGN_IN_PLACE_DAYS = 180
+/** So long what strangers sent is kept. */
+const STRANGER_DAYS = 7
 const STOP_WAIT_MS = 15_000
 
 export interface Jobs {
@@ -130,6 +132,8 @@ async function expireAll(context: Context, database: DataSource): Promise<void> 
     assignments: await context.records.assignments.purge(daysAgo(settings.undoDays)),
     pictures: await expire(database, 'sounding_picture', daysAgo(settings.wireDays)),
     wireParts: await dropWireParts(database, daysAgo(settings.wireDays)),
+    strangerMinutes: await expire(database, 'stranger_minute', daysAgo(1)),
+    strangers: await expireStrangers(database, daysAgo(STRANGER_DAYS)),
     wireEntries: await expire(database, 'wire_entry', daysAgo(settings.wireDays)),
     auditEntries: await expire(database, 'audit_entry', daysAgo(settings.auditDays)),
   }

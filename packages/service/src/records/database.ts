@@ -30,6 +30,7 @@ import { ColumnChanges1783000000000 } from './migrations/20-column-changes.js'
 import { Replacements1784000000000 } from './migrations/21-replacements.js'
 import { SecondRegistrations1785000000000 } from './migrations/22-second-registrations.js'
 import { OwnAddresses1786000000000 } from './migrations/23-own-addresses.js'
+import { Strangers1787000000000 } from './migrations/24-strangers.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -55,6 +56,7 @@ const MIGRATIONS = [
   Replacements1784000000000,
   SecondRegistrations1785000000000,
   OwnAddresses1786000000000,
+  Strangers1787000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

@@ -12,6 +12,7 @@ const AGEING = {
   sign_in_link: 'expires_at',
   picking: 'made_at',
   sounding_picture: 'at',
+  stranger_minute: 'minute',
 } as const
 export type Ageing = keyof typeof AGEING
 
@@ -25,6 +26,20 @@ export async function expire(database: DataSource, table: Ageing, before: Date):
   for (;;) {
     const [, count] = await database.query<[unknown, number]>(
       `delete from ${table} where ${KEYS[table] ?? 'ctid'} = any(array(select ${KEYS[table] ?? 'ctid'} from ${table} where ${AGEING[table]} < $1 limit ${SLICE}))`,
+      [before],
+    )
+    total += count
+    if (count < SLICE) return total
+  }
+}
+
+/** Deletes messages of strangers that are older than `before`. @returns how many went. */
+export async function expireStrangers(database: DataSource, before: Date): Promise<number> {
+  let total = 0
+  for (;;) {
+    const [, count] = await database.query<[unknown, number]>(
+      `delete from wire_entry where id = any(array(select id from wire_entry where registration_id is null and direction = 'received' and outcome = 'refused'
+         and assignment_id is null and person_id is null and at < $1 limit ${SLICE}))`,
       [before],
     )
     total += count

@@ -33,6 +33,7 @@ import { callerFinder } from './statements/service-callers.js'
 import { linkFinder } from './statements/links.js'
 import { messageWriter } from './statements/messages.js'
 import { signInFinder } from './statements/sign-ins.js'
+import { withoutStrangers } from './statements/strangers.js'
 import { OutlineRecords } from './outline.js'
 import { PickingRecords } from './pickings.js'
 import { GroupRecords } from './groups.js'
@@ -130,7 +131,7 @@ export class Records {
 export function createStatements(pool: Pool, now: () => Date) {
   return {
     findLink: linkFinder(pool),
-    writeMessage: messageWriter(pool),
+    writeMessage: withoutStrangers(pool, messageWriter(pool)),
     findClient: clientFinder(pool),
     findCaller: callerFinder(pool),
     findSession: signInFinder(pool, 'session', now),

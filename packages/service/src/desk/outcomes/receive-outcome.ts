@@ -199,7 +199,7 @@ async function answerRefused(
   const written = await write(reached, entry, oauth, kept)
   publish(reached, 'refusal')
   if (written.written && signed) await explain(reached, signed, refused.code, written.wireEntryId)
-  if (written.written || !oauth) return answer
+  if (written.written || !oauth || written.why === 'not_kept') return answer
   return written.why === 'nonce_used'
     ? answerRefused(
         reached,

@@ -68,10 +68,10 @@ export const NO_LINK = {
   response: null,
 } as const satisfies Partial<MessageToWrite>
 
-/** `nonce_used` and `points_changed` mean that nothing was written. */
+/** `nonce_used` and `points_changed` mean that nothing was written, `not_kept` that it came from a stranger, and enough of those are kept. */
 export type MessageWritten =
   | { written: true; wireEntryId: string; scoreId: string | null }
-  | { written: false; why: 'nonce_used' | 'points_changed' }
+  | { written: false; why: 'nonce_used' | 'points_changed' | 'not_kept' }
 
 const TAKES_OVER = `(takes_over(excluded.counting, excluded.last_operation, r.fraction, excluded.fraction)
   and (excluded.counting <> 'latest' or r.last_id < excluded.last_id))`
