@@ -42,6 +42,8 @@ export async function startStack(/** @type {StackOptions} */ options) {
     BATHYSCRIBE_CONTACT_EMAIL: 'ingrid.valesdottir@skerrow.example',
     BATHYSCRIBE_OUTGOING_ALLOW: '127.0.0.0/8,::1/128',
     BATHYSCRIBE_LOG_LEVEL: 'warn',
+    // Practice tools are all that its browser ever meets.
+    BATHYSCRIBE_BROWSER_SANDBOX: process.getuid?.() === 0 ? 'off' : 'on',
     ...options.extraEnvironment,
   }
   const migrated = spawnSync(process.execPath, [CLI, 'service', 'migrate', '--quiet'], {

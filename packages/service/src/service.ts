@@ -100,6 +100,8 @@ export async function startService(
       version: PACKAGE.version,
       log,
     }
+    if (browser.reason !== null && settings.browser !== 'none')
+      log.warn({ reason: browser.reason }, 'soundings cannot go through a browser')
     await noteOwnAddress(context)
     const jobs = await startJobs(context, database)
     undo.push(() => jobs.stop())

@@ -72,14 +72,57 @@ describe('a course file', () => {
     expect(read.headers.get('x-content-type-options')).toBe('nosniff')
   })
 
-  it('of one content twice stands on the disk once, and goes with the last that has it', async () => {
+  const sweep = (afterHours: number) => {
+    const { files, records } = academy.service.context
+    return files.sweep((keys) => records.files.keptOf(keys), new Date(Date.now() + afterHours * 3600_000))
+  }
+
+  it('of one content twice stands on the disk once, and goes after the last that has it', async () => {
     const before = contents().length
     const [one, two] = [await send('the same', 'one.txt'), await send('the same', 'two.txt')]
     expect(contents().length).toBe(before + 1)
     await academy.admin.client.call('removeFile', { params: { ...course, file: one.body.id } })
+    await sweep(2)
     expect(contents().length).toBe(before + 1)
     await academy.admin.client.call('removeFile', { params: { ...course, file: two.body.id } })
+    await sweep(0)
+    expect(contents().length).toBe(before + 1)
+    await sweep(2)
     expect(contents().length).toBe(before)
+  })
+
+  it('that comes while its last other one is removed, or its content is swept away, is there', async () => {
+    const read = (id: string) => academy.admin.send(`/api/courses/HYD-210/files/${id}/content`)
+    for (let round = 0; round < 12; round++) {
+      const first = await send('again and again', 'first.txt')
+      const [, second] = await Promise.all([
+        academy.admin.client.call('removeFile', { params: { ...course, file: first.body.id } }),
+        send('again and again', 'second.txt'),
+        round % 2 === 0 ? sweep(0) : undefined,
+      ])
+      const answer = await read(second.body.id)
+      expect([answer.status, await answer.text()]).toEqual([200, 'again and again'])
+      await academy.admin.client.call('removeFile', { params: { ...course, file: second.body.id } })
+    }
+  })
+
+  it('whose content was found without a record and is stored again meanwhile stays', async () => {
+    await sweep(2)
+    const { body } = await send('left over', 'left.txt')
+    await academy.admin.client.call('removeFile', { params: { ...course, file: body.id } })
+    const { files, records } = academy.service.context
+    let asked = 0
+    // Between the first look and the second the same content comes again.
+    const gone = await files.sweep(
+      async (keys) => {
+        if (asked++ === 1) await send('left over', 'back.txt')
+        return records.files.keptOf(keys)
+      },
+      new Date(Date.now() + 2 * 3600_000),
+    )
+    expect(gone).toBe(0)
+    const back = (await list()).find((one) => one.name === 'back.txt')!
+    expect((await academy.admin.send(`/api/courses/HYD-210/files/${back.id}/content`)).status).toBe(200)
   })
 
   it('that is empty, too large, cut off in the middle or none at all leaves nothing behind', async () => {

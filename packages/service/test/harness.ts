@@ -66,6 +66,7 @@ export async function startAcademy({
     // An honest tool shares this process and may be slow on a busy machine; tests of slow tools set their own.
     outgoingTimeoutMs: 20_000,
     logLevel: 'silent',
+    browserSandbox: process.getuid?.() === 0 ? 'off' : 'on',
     ...change,
   })
   if (own) copyFileSync(inject('keyFile'), settings.keyFile)

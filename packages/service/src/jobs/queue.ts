@@ -129,6 +129,7 @@ async function expireAll(context: Context, database: DataSource): Promise<void> 
     signInLinks: await expire(database, 'sign_in_link', daysAgo(1)),
     invitations: await expire(database, 'invitation', daysAgo(1)),
     pickings: await expire(database, 'picking', daysAgo(30)),
+    contents: await context.files.sweep((keys) => context.records.files.keptOf(keys), now),
     assignments: await context.records.assignments.purge(daysAgo(settings.undoDays)),
     pictures: await expire(database, 'sounding_picture', daysAgo(settings.wireDays)),
     wireParts: await dropWireParts(database, daysAgo(settings.wireDays)),

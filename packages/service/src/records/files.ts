@@ -51,8 +51,12 @@ export class FileRecords {
     await this.manager.delete(CourseFileRecord, { id })
   }
 
-  /** Whether any file still has this content. */
-  async isKept(contentKey: string): Promise<boolean> {
-    return (await this.manager.countBy(CourseFileRecord, { contentKey })) > 0
+  /** Which of some contents a file has. */
+  async keptOf(contentKeys: readonly string[]): Promise<ReadonlySet<string>> {
+    const rows = await this.manager.query<{ key: string }[]>(
+      `select distinct content_key as key from course_file where content_key = any($1)`,
+      [contentKeys],
+    )
+    return new Set(rows.map(({ key }) => key))
   }
 }

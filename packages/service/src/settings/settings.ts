@@ -106,6 +106,12 @@ export const Settings = z.strictObject({
     .describe(
       'path of Chromium, for soundings through a browser; looked for where Debian puts it unless given, `none` for none',
     ),
+  browserSandbox: z
+    .enum(['on', 'off'])
+    .default('on')
+    .describe(
+      'whether Chromium shuts tools’ pages into its sandbox, which root has none of; `off` only where nothing else is on the machine',
+    ),
   clockToleranceSeconds: whole(10, 3600, 300).describe('how far a tool’s clock may be off, either way; seconds'),
   nonceMinutes: whole(10, 1440, 90).describe('how long a nonce is remembered; minutes'),
   keysetMinutes: whole(1, 1440, 60).describe('how long a tool’s keyset is kept before it is read again; minutes'),

@@ -2,7 +2,7 @@ import { Refusal } from '@bathyscribe/contract'
 import { fileTypeFromBuffer } from 'file-type'
 import { createHash } from 'node:crypto'
 import { createReadStream, type ReadStream } from 'node:fs'
-import { mkdir, open, rename, rm, stat } from 'node:fs/promises'
+import { link, mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 
 /** What was stored: where, how much, and what it is by its content. */
@@ -13,6 +13,8 @@ export interface Stored {
 }
 
 const HEAD_BYTES = 4100
+/** A content without a record is left alone for so long. */
+const LEFT_ALONE_MS = 3600_000
 
 /** Contents of files, outside of the database, each once under its own hash. */
 export class FileStore {
@@ -63,13 +65,64 @@ export class FileStore {
     }
   }
 
-  async remove(contentKey: string): Promise<void> {
-    await rm(this.pathOf(contentKey), { force: true })
+  /**
+   * Removes contents that no record speaks of. What was written a short while ago is left alone: its record may be on the way. A content that comes again while it is
+   * being removed stays.
+   * @param keptOf which of some contents have a record
+   * @returns how many went
+   */
+  async sweep(keptOf: (contentKeys: readonly string[]) => Promise<ReadonlySet<string>>, now: Date): Promise<number> {
+    let gone = 0
+    const before = now.getTime() - LEFT_ALONE_MS
+    for (const folder of await namesIn(this.folder)) {
+      if (!/^[0-9a-f]{2}$/.test(folder)) continue
+      const old = await olderThan(before, join(this.folder, folder))
+      const kept = old.length === 0 ? new Set<string>() : await keptOf(old)
+      for (const contentKey of old)
+        if (!kept.has(contentKey)) gone += (await this.removeOne(contentKey, before, keptOf)) ? 1 : 0
+    }
+    return gone
+  }
+
+  /** Moved aside first, looked at once more, then removed: who stores the same content meanwhile writes it anew. */
+  private async removeOne(
+    contentKey: string,
+    before: number,
+    keptOf: (contentKeys: readonly string[]) => Promise<ReadonlySet<string>>,
+  ): Promise<boolean> {
+    const [target, aside] = [this.pathOf(contentKey), join(this.folder, 'incoming', `gone-${contentKey}`)]
+    await mkdir(join(this.folder, 'incoming'), { recursive: true, mode: 0o700 })
+    try {
+      await rename(target, aside)
+    } catch {
+      return false
+    }
+    const { mtimeMs } = await stat(aside)
+    if (mtimeMs >= before || (await keptOf([contentKey])).has(contentKey)) {
+      await link(aside, target).catch(() => undefined)
+      await rm(aside, { force: true })
+      return false
+    }
+    await rm(aside, { force: true })
+    return true
   }
 
   private pathOf(contentKey: string): string {
     return join(this.folder, contentKey.slice(0, 2), contentKey)
   }
+}
+
+async function namesIn(folder: string): Promise<string[]> {
+  return readdir(folder).catch(() => [])
+}
+
+async function olderThan(before: number, folder: string): Promise<string[]> {
+  const old: string[] = []
+  for (const name of await namesIn(folder)) {
+    const found = await stat(join(folder, name)).catch(() => undefined)
+    if (found?.isFile() && found.mtimeMs < before) old.push(name)
+  }
+  return old
 }
 
 /** What a file is by its first bytes; its name says nothing. */

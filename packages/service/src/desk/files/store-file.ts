@@ -52,7 +52,7 @@ async function toRecord(
   }
 }
 
-/** Takes a file away that is used nowhere; its content goes with the last file that has it. @throws Refusal */
+/** Takes a file away that is used nowhere; a content that no file has any more goes within hours. @throws Refusal */
 export async function removeFile(context: Context, actor: Actor, courseId: string, id: string): Promise<void> {
   const file = await context.records.files.show(courseId, id)
   if (file.uses > 0) throw new Refusal('file.in_use', `${file.uses} places`)
@@ -67,7 +67,6 @@ export async function removeFile(context: Context, actor: Actor, courseId: strin
       before: { name: file.name, bytes: file.bytes },
     })
   })
-  if (!(await context.records.files.isKept(file.contentKey))) await context.files.remove(file.contentKey)
   context.changes.publish({ kind: 'files', courseId })
 }
 

@@ -24,7 +24,8 @@ export async function startSounding(
   wanted: NewSounding,
 ): Promise<string> {
   const { records, clock, ids, browser } = context
-  if (wanted.follower === 'browser' && !browser.found) throw new Refusal('sounding.no_browser')
+  if (wanted.follower === 'browser' && !browser.found)
+    throw new Refusal('sounding.no_browser', browser.reason ?? undefined)
   const pilot = wanted.pilot === undefined ? null : await pilotOf(context, assignment, wanted.pilot)
   if (pilot && !wanted.consented) throw new Refusal('sounding.pilot_consent', pilot.fullName)
   const id = ids.next()

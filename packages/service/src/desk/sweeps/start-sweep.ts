@@ -28,7 +28,8 @@ export async function startSweep(
   const courseIds = await requireTeaching(records, actor)
   const { title, ...asked } = await resolveScope(context, actor, scope)
   const { drafts = false, depth = 'plain', follower = 'http' } = scope
-  if (follower === 'browser' && !context.browser.found) throw new Refusal('sounding.no_browser')
+  if (follower === 'browser' && !context.browser.found)
+    throw new Refusal('sounding.no_browser', context.browser.reason ?? undefined)
   const links = await records.sweeps.links({ courseIds, ...asked, drafts, most: MOST_LINKS + 1 })
   if (links.length === 0) throw new Refusal('sweep.nothing')
   if (links.length > MOST_LINKS) throw new Refusal('sweep.too_many', `more than ${MOST_LINKS}`)

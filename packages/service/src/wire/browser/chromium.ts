@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs'
 import type { Browser, BrowserServer } from 'playwright-core'
+import type { ProxyAccess } from './guarded-proxy.js'
 
 const USUAL_PLACES = ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/lib/chromium/chromium']
 const SWITCHES = [
@@ -18,10 +19,23 @@ const SWITCHES = [
 const FRESH_AFTER = 60
 const IDLE_MS = 30_000
 
-/** Where Chromium is: the path that is set, or where Debian puts it. @returns undefined when there is none */
-export function findChromium(set: string): string | undefined {
-  if (set === 'none') return undefined
-  return (set ? [set] : USUAL_PLACES).find((path) => existsSync(path))
+/** Where Chromium is, the path that is set or where Debian puts it; or why there is none to be used. */
+export function findChromium({ browser, browserSandbox }: BrowserSettings): { path: string } | { reason: string } {
+  if (browser === 'none') return { reason: '`browser` is set to none' }
+  const path = (browser ? [browser] : USUAL_PLACES).find((one) => existsSync(one))
+  if (path === undefined) return { reason: browser ? `there is nothing at ${browser}` : 'Chromium is not installed' }
+  // A hole in a browser that is root is a hole in everything, the key file included.
+  if (browserSandbox === 'on' && process.getuid?.() === 0)
+    return {
+      reason:
+        'the service runs as root, for whom Chromium has no sandbox: run it as a user of its own, or set `browserSandbox` to off',
+    }
+  return { path }
+}
+
+export interface BrowserSettings {
+  browser: string
+  browserSandbox: 'on' | 'off'
 }
 
 /** One Chromium that is started when it is needed, ended when it is idle, and killed when it hangs. */
@@ -33,7 +47,8 @@ export class Chromium {
 
   constructor(
     private readonly executablePath: string,
-    private readonly proxy: () => Promise<string>,
+    private readonly proxy: () => Promise<ProxyAccess>,
+    private readonly sandbox: boolean,
   ) {}
 
   /** Lends the browser. What is lent has to be given back. */
@@ -74,13 +89,12 @@ export class Chromium {
     const { chromium } = await import('playwright-core')
     const server = await chromium.launchServer({
       executablePath: this.executablePath,
-      // The sandbox wants a user of its own; as root there is none.
-      chromiumSandbox: process.getuid?.() !== 0,
+      chromiumSandbox: this.sandbox,
       args: SWITCHES,
       handleSIGINT: false,
       handleSIGTERM: false,
       // Everything goes through the guard, this machine's own addresses included.
-      proxy: { server: await this.proxy(), bypass: '<-loopback>' },
+      proxy: { ...(await this.proxy()), bypass: '<-loopback>' },
     })
     try {
       return { server, browser: await chromium.connect(server.wsEndpoint()) }

@@ -3,7 +3,7 @@ import type { Seen } from '@bathyscribe/core/checks'
 import type { BrowserContext, CDPSession, Frame, Page } from 'playwright-core'
 import { createGuard } from '../guard.js'
 import type { Walked } from '../walk.js'
-import { Chromium, findChromium } from './chromium.js'
+import { Chromium, findChromium, type BrowserSettings } from './chromium.js'
 import { createGuardedProxy, type GuardedProxy } from './guarded-proxy.js'
 import type { BrowserLaunch, StagePages } from './launch.js'
 import { FORM, playPlatform, STAGE } from './platform-part.js'
@@ -20,6 +20,8 @@ export interface LookedAt {
 export interface BrowserFollower {
   /** Whether there is a browser at all. */
   found: boolean
+  /** Why there is none to be used. */
+  reason: string | null
   /** Never throws for what the tool's end does. @throws Refusal without a browser */
   follow(launch: BrowserLaunch): Promise<LookedAt>
   close(): Promise<void>
@@ -30,12 +32,14 @@ const CLOSE_MS = 3000
 const PICTURE_MS = 4000
 
 export function createBrowserFollower(
-  settings: { outgoingAllow: readonly string[]; outgoingTimeoutMs: number; browser: string },
+  settings: { outgoingAllow: readonly string[]; outgoingTimeoutMs: number } & BrowserSettings,
   pages: StagePages,
 ): BrowserFollower {
-  const path = findChromium(settings.browser)
+  const found = findChromium(settings)
   const proxy = createGuardedProxy(createGuard(settings.outgoingAllow))
-  const chromium = path === undefined ? undefined : new Chromium(path, () => proxy.address())
+  const chromium =
+    'path' in found ? new Chromium(found.path, () => proxy.address(), settings.browserSandbox === 'on') : undefined
+  const reason = 'reason' in found ? found.reason : null
   const waiting: (() => void)[] = []
   let busy = 0
 
@@ -51,8 +55,9 @@ export function createBrowserFollower(
 
   return {
     found: chromium !== undefined,
+    reason,
     async follow(launch) {
-      if (!chromium) throw new Refusal('sounding.no_browser')
+      if (!chromium) throw new Refusal('sounding.no_browser', reason ?? undefined)
       await turn()
       try {
         const { browser, giveBack } = await chromium.borrow().catch((cause: unknown) => {

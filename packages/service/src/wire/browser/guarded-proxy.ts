@@ -1,3 +1,4 @@
+import { randomBytes, timingSafeEqual } from 'node:crypto'
 import { createServer, request, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import { connect, type AddressInfo, type Socket } from 'node:net'
 import type { Duplex } from 'node:stream'
@@ -11,10 +12,18 @@ const SILENT_MS = 15_000
 const JUST_NOW_MS = 1000
 /** As of the service's own requests. */
 const MOST_HEAD_BYTES = 32 * 1024
+const CHALLENGE = { 'proxy-authenticate': 'Basic realm="soundings"' }
+
+/** Where the proxy is, and what it asks for: other programs of the machine have no business with it. */
+export interface ProxyAccess {
+  server: string
+  username: string
+  password: string
+}
 
 /** A forward proxy on loopback that asks the guard about every address a browser wants to go to. */
 export interface GuardedProxy {
-  address: () => Promise<string>
+  address: () => Promise<ProxyAccess>
   /** Why a host was not reached, if it was refused or broke off since `since`. */
   refusalOf: (host: string, since: number) => Refusal | undefined
   /** Whether a host has not come to the end of an answer; of one by TLS, whether something came a moment ago. */
@@ -30,7 +39,14 @@ export function createGuardedProxy(mayCall: (address: string) => boolean): Guard
   const unfinished = new Map<string, number>()
   const lastByteAt = new Map<string, number>()
   let server: Server | undefined
-  let started: Promise<string> | undefined
+  let started: Promise<ProxyAccess> | undefined
+  const username = 'bathyscribe'
+  const password = randomBytes(24).toString('base64url')
+  const expected = Buffer.from(`Basic ${Buffer.from(`${username}:${password}`).toString('base64')}`)
+  const isOurs = ({ headers }: IncomingMessage) => {
+    const given = Buffer.from(headers['proxy-authorization'] ?? '')
+    return given.length === expected.length && timingSafeEqual(given, expected)
+  }
 
   const note = (host: string, refusal: Refusal) => {
     if (refusals.size > 500) refusals.clear()
@@ -38,6 +54,7 @@ export function createGuardedProxy(mayCall: (address: string) => boolean): Guard
   }
 
   function forward(incoming: IncomingMessage, answer: ServerResponse): void {
+    if (!isOurs(incoming)) return void answer.writeHead(407, CHALLENGE).end()
     const url = URL.canParse(incoming.url ?? '') ? new URL(incoming.url!) : undefined
     if (url?.protocol !== 'http:') return void answer.writeHead(400).end()
     try {
@@ -77,6 +94,10 @@ export function createGuardedProxy(mayCall: (address: string) => boolean): Guard
   function tunnel(incoming: IncomingMessage, client: Duplex, head: Buffer): void {
     const target = URL.canParse(`https://${incoming.url}`) ? new URL(`https://${incoming.url}`) : undefined
     client.on('error', () => client.destroy())
+    if (!isOurs(incoming))
+      return void client.end(
+        `HTTP/1.1 407 Proxy Authentication Required\r\nproxy-authenticate: ${CHALLENGE['proxy-authenticate']}\r\ncontent-length: 0\r\n\r\n`,
+      )
     if (!target) return void client.end('HTTP/1.1 400 Bad Request\r\n\r\n')
     try {
       checkHost(target, mayCall)
@@ -122,7 +143,13 @@ export function createGuardedProxy(mayCall: (address: string) => boolean): Guard
             socket.on('close', () => sockets.delete(socket))
           })
           .once('error', reject)
-          .listen(0, '127.0.0.1', () => resolve(`http://127.0.0.1:${(server!.address() as AddressInfo).port}`))
+          .listen(0, '127.0.0.1', () =>
+            resolve({
+              server: `http://127.0.0.1:${(server!.address() as AddressInfo).port}`,
+              username,
+              password,
+            }),
+          )
         server.unref()
       })),
     refusalOf,
