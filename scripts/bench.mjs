@@ -24,7 +24,7 @@ const CONNECTIONS = 32
 const LEARNERS = 200
 const MEMORY_LIMIT_MB = 300
 const FOLDER = join(RUN, `bench-${process.pid}`)
-let bareRs256, catalogueSearch, sceneOf13, stopScene, content, scores, diagnosis, soundings
+let bareRs256, catalogueSearch, sceneOf13, stopScene, content, scores, diagnosis, soundings, large
 const say = (line) => process.stderr.write(`${line}\n`)
 
 const BENCHES = {
@@ -83,6 +83,7 @@ const BENCHES = {
   reconcile: () => scores.reconcileRows({ say }),
   diagnosis: () => diagnosis.diagnosisOf({ say }),
   sweep: (setting) => soundings.sweepOf(setting, { seconds: SECONDS, say }),
+  'beside-slow-reads': (setting) => large.besideSlowReads({ ...setting, seconds: SECONDS, say }),
   'browser-follower': (setting) => soundings.browserFollower(setting, { say }),
   memory,
 }
@@ -98,6 +99,7 @@ try {
   scores = await import('./lib/bench-scores.mjs')
   diagnosis = await import('./lib/bench-diagnosis.mjs')
   soundings = await import('./lib/bench-sweep.mjs')
+  large = await import('./lib/bench-large.mjs')
   await run(names)
 } catch (error) {
   if (!(error instanceof Stop)) throw error

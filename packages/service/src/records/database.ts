@@ -31,6 +31,7 @@ import { Replacements1784000000000 } from './migrations/21-replacements.js'
 import { SecondRegistrations1785000000000 } from './migrations/22-second-registrations.js'
 import { OwnAddresses1786000000000 } from './migrations/23-own-addresses.js'
 import { Strangers1787000000000 } from './migrations/24-strangers.js'
+import { NewestFirst1788000000000 } from './migrations/25-newest-first.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -57,6 +58,7 @@ const MIGRATIONS = [
   SecondRegistrations1785000000000,
   OwnAddresses1786000000000,
   Strangers1787000000000,
+  NewestFirst1788000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

@@ -76,12 +76,15 @@ export class ScoreHistoryRecords {
       `select s.id::text as id, s.at, s.operation, s.outcome, s.code, s.sent, s.sent_out_of as "sentOutOf", s.sent_at as "sentAt", s.activity, s.grading, s.points,
          s.out_of as "outOf", s.points_before as "pointsBefore", s.comment, s.wire_entry_id::text as "wireEntryId", s.evidence, s.set_aside_by as "setAsideBy",
          case when b.id is null then null else ${ref('b')} end as by, ${ref('p')} as person, ${column} as "column", ${tool} as tool
-       from score s join assignment a on a.id = s.assignment_id join registration t on t.id = a.registration_id join person p on p.id = s.person_id
-       left join person b on b.id = s.by_person_id
+       from assignment a join registration t on t.id = a.registration_id
+       -- The trails of the course's own columns: by the newest first the scores of all courses would be walked.
+       join lateral (select * from score where assignment_id = a.id and ($7::bigint is null or id < $7) and ($5::text is null or outcome = $5)
+         and ($3::text is null or person_id = $3) order by id desc limit (case when $2::text is null and $6::text is null then $8::bigint end)) s on true
+       join person p on p.id = s.person_id left join person b on b.id = s.by_person_id
        where a.course_id = $1 and ($2::text is null or p.full_name ilike $2 or a.title ilike $2) and ($3::text is null or s.person_id = $3)
          and ($4::text is null or a.id = $4 or a.merged_into = $4) and ($5::text is null or s.outcome = $5)
          and ($6::text is null or (s.by_person_id is not null) = ($6 = 'person')) and ($7::bigint is null or s.id < $7)
-       order by s.id desc limit $8`,
+       order by s.id desc limit $8::bigint`,
       [
         courseId,
         asked.search ? likePattern(asked.search) : null,

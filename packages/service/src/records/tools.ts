@@ -47,7 +47,7 @@ from registration r left join course c on c.id = r.course_id
 left join lateral (
   select count(*)::int as assignments,
     max((select max(v.last_at) from visit v where v.assignment_id = a.id)) as "lastLaunchAt",
-    max((select max(s.at) from result s where s.assignment_id = a.id)) as "lastScoreAt"
+    max((select s.at from result s where s.assignment_id = a.id and s.score_id is not null order by s.score_id desc limit 1)) as "lastScoreAt"
   from assignment a where a.registration_id = r.id and a.state in ('draft', 'published')
 ) used on true
 left join lateral (

@@ -1,0 +1,134 @@
+// The benchmark of reading beside writing: a site as large as an institution’s, its pages, searches that nobody waits for, and a row that somebody holds.
+import pg from 'pg'
+import { fillSite, INSTITUTION } from './large-site.mjs'
+
+const SEARCHES = 12
+const PER_SECOND = 40
+const LIMITS = { watchMs: 1000, listMs: 150, p99Ms: 300, leftAfterMs: 15_000 }
+const sleep = (ms) => new Promise((resolve) => setTimeout(resolve, ms))
+const middle = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
+const slowestHundredth = (values) =>
+  [...values].sort((a, b) => a - b)[Math.max(0, Math.ceil(values.length * 0.99) - 1)] ?? 0
+
+/** @returns what has the least room left under its limit, as a ratio: 1 is the limit itself */
+export async function besideSlowReads({ client, url, databaseUrl, signing, assignment, cookies, seconds, say }) {
+  const database = new pg.Client({ connectionString: databaseUrl })
+  await database.connect()
+  try {
+    const { course, tool } = await fillSite(database, INSTITUTION, { say: (line) => say(`  filling: ${line}`) })
+    const { token } = await client.call('createToken', { body: { name: 'bench', scopes: ['read'] } })
+    const get = (path, signal) => fetch(url + path, { headers: { authorization: `Bearer ${token}` }, signal })
+    const timed = async (path) => {
+      const started = performance.now()
+      const answer = await get(path)
+      await answer.arrayBuffer()
+      if (!answer.ok) throw new Error(`${path} answered ${answer.status}`)
+      return performance.now() - started
+    }
+    const pages = {}
+    for (const [name, path] of Object.entries({
+      watch: '/api/watch',
+      list: `/api/courses/${course}/assignments`,
+      outline: `/api/courses/${course}/outline`,
+      gradebook: `/api/courses/${course}/gradebook`,
+      history: `/api/courses/${course}/scores`,
+      tools: '/api/tools?limit=40',
+      courses: '/api/courses',
+      wire: `/api/wire?course=${course}`,
+    })) {
+      await timed(path)
+      pages[name] = Math.round(middle([await timed(path), await timed(path), await timed(path)]))
+      say(`  ${name}: ${pages[name]} ms`)
+    }
+
+    const work = await workload({ url, cookies, assignment, signing })
+    const abandon = Array.from({ length: SEARCHES }, () => {
+      const gone = new AbortController()
+      setTimeout(() => gone.abort(), 6000)
+      return get(`/api/wire?search=nothing-like-it&tool=${tool}`, gone.signal).catch(() => undefined)
+    })
+    const beside = await work(Math.max(20, seconds * 4))
+    await Promise.all(abandon)
+    const leftover = async () =>
+      Number(
+        (
+          await database.query(
+            `select count(*) as n from pg_stat_activity where state = 'active' and query ilike '%nothing-like-it%' and pid <> pg_backend_pid()`,
+          )
+        ).rows[0].n,
+      )
+    const left = await leftover()
+
+    // Somebody holds the row of another link.
+    const holder = new pg.Client({ connectionString: databaseUrl })
+    await holder.connect()
+    await holder.query('begin')
+    await holder.query('select 1 from assignment where id = $1 for update', [`lga2`])
+    const held = work(10)
+    await sleep(10_000)
+    await holder.query('rollback')
+    await holder.end()
+    const besideHeld = await held
+    say(`  beside ${SEARCHES} abandoned searches: ${JSON.stringify(beside)}, statements left ${left}`)
+    say(`  beside a held row: ${JSON.stringify(besideHeld)}`)
+    const room = {
+      watch: LIMITS.watchMs / pages.watch,
+      list: LIMITS.listMs / pages.list,
+      beside: beside.refused > 0 ? 0 : LIMITS.p99Ms / beside.p99Ms,
+      held: besideHeld.refused > 0 ? 0 : LIMITS.p99Ms / besideHeld.p99Ms,
+      left: left === 0 ? 10 : 0,
+    }
+    return {
+      name: 'beside-slow-reads',
+      ratio: Math.min(...Object.values(room)),
+      floor: 1,
+      detail: { pages, beside, besideHeld, left },
+    }
+  } finally {
+    await database.end()
+  }
+}
+
+/** Launches and scores in turns, so many a second whether they come back or not. */
+async function workload({ url, cookies, assignment, signing }) {
+  const { outcomeXml, sendOutcome } = await import('@bathyscribe/practice-tools')
+  let n = 0
+  const launch = async () => {
+    const answer = await fetch(`${url}/lti/launch/${assignment}?target=frame`, {
+      headers: { cookie: cookies[n % cookies.length] },
+      redirect: 'manual',
+    })
+    await answer.arrayBuffer()
+    return answer.status === 200
+  }
+  const score = async () => {
+    const resultId = signing.resultIds[n % signing.resultIds.length]
+    const target = { serviceUrl: `${url}/lti/outcomes`, resultId, key: signing.key, secret: signing.secret }
+    return (
+      (await sendOutcome(target, outcomeXml('replaceResult', resultId, `0.${String(n).padStart(5, '0')}1`)))
+        .codeMajor === 'success'
+    )
+  }
+  return async (seconds) => {
+    const times = []
+    let refused = 0
+    const pending = []
+    const started = performance.now()
+    for (let i = 0; i < seconds * PER_SECOND; i++) {
+      n++
+      const due = started + (i * 1000) / PER_SECOND
+      await sleep(Math.max(0, due - performance.now()))
+      const begun = performance.now()
+      pending.push(
+        (i % 2 === 0 ? launch() : score())
+          .catch(() => false)
+          .then((good) => {
+            times.push(performance.now() - begun)
+            if (!good) refused++
+          }),
+      )
+    }
+    await Promise.all(pending)
+    return { sent: times.length, refused, p50Ms: Math.round(middle(times)), p99Ms: Math.round(slowestHundredth(times)) }
+  }
+}

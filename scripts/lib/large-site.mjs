@@ -1,0 +1,107 @@
+// A site as large as an institution’s, written by SQL beside what is there: people, courses, links on many tools, scores with their results, and a wire log.
+
+/**
+ * @typedef {{ query: (sql: string, values?: unknown[]) => Promise<{ rows: Record<string, unknown>[] }> }} Database
+ * @typedef {{ tools: number, courses: number, links: number, learners: number, scores: number, wire: number }} Scale `learners` are of one course, `scores` of one learner in one link
+ */
+
+/** The size that the limits of reading are stated for: 20,000 links on 40 tools, 2,000,000 scores, 3,000,000 wire entries. */
+export const INSTITUTION = { tools: 40, courses: 500, links: 20_000, learners: 50, scores: 2, wire: 3_000_000 }
+
+/** A row like one that is there, but for some of its columns: whatever columns a later schema adds are taken along. */
+const like = (table, as, change, rest) =>
+  `insert into ${table} select (jsonb_populate_record(${as}, jsonb_build_object(${change}))).* from ${rest}`
+
+/**
+ * Fills a database that has at least one tool of LTI 1.1, one course, one learner and one published assignment.
+ * @param {Database} database
+ * @param {Scale} scale
+ * @param {{ prefix?: string, say?: (line: string) => void }} [options] identifiers begin with the prefix, so that it can be done again with another
+ * @returns {Promise<{ course: string, link: string, tool: string }>} identifiers of one course, one of its links, and its tool
+ */
+export async function fillSite(database, scale, { prefix = 'lg', say = () => undefined } = {}) {
+  const { tools, courses, links, learners, scores, wire } = scale
+  const [template] = (
+    await database.query(
+      `select a.id as assignment, a.course_id as course, a.registration_id as tool, p.id as person from assignment a, person p
+       where a.state = 'published' and not p.is_test_learner order by a.created_at, p.created_at limit 1`,
+    )
+  ).rows
+  const id = (letter, n) => `'${prefix}${letter}' || ${n}`
+  const step = async (what, sql, values = []) => {
+    const started = performance.now()
+    await database.query(sql, values)
+    say(`${what}: ${((performance.now() - started) / 1000).toFixed(1)} s`)
+  }
+  await step(
+    'tools',
+    like(
+      'registration', 'r',
+      `'id', ${id('t', 'g')}, 'slug', 'tool-${prefix}-' || g, 'name', 'Tool ${prefix} ' || g, 'likeness', 'tool${prefix}' || g, 'consumer_key', 'key-${prefix}-' || g, 'secret_sealed', r.secret_sealed`,
+      `registration r, generate_series(1, $2::int) g where r.id = $1`,
+    ),
+    [template.tool, tools],
+  ) // prettier-ignore
+  await step(
+    'courses',
+    like(
+      'course', 'c',
+      `'id', ${id('c', 'g')}, 'code', upper('${prefix}') || ' ' || g, 'code_key', upper('${prefix}') || '-' || g, 'title', 'Course ' || g, 'sourced_id', null`,
+      `course c, generate_series(1, $2::int) g where c.id = $1`,
+    ),
+    [template.course, courses],
+  ) // prettier-ignore
+  await step(
+    'people',
+    like(
+      'person', 'p',
+      `'id', ${id('p', 'g')}, 'username', '${prefix}-' || g, 'subject', '${prefix}-subject-' || g, 'full_name', 'Person ' || g, 'email', null, 'sourced_id', null, 'roster_name', null, 'password_hash', null, 'site_role', 'none'`,
+      `person p, generate_series(1, $2::int) g where p.id = $1`,
+    ),
+    [template.person, courses * learners],
+  ) // prettier-ignore
+  await step(
+    'enrolments',
+    `insert into enrolment (course_id, person_id, role, state, since)
+     select ${id('c', '((g - 1) / $1::int + 1)')}, ${id('p', 'g')}, 'learner', 'active', now() from generate_series(1, $2::int) g`,
+    [learners, courses * learners],
+  )
+  await step(
+    'links',
+    like(
+      'assignment', 'a',
+      `'id', ${id('a', 'g')}, 'course_id', ${id('c', '((g - 1) % $3::int + 1)')}, 'registration_id', ${id('t', '((g - 1) % $4::int + 1)')}, 'slug', 'link-' || g, 'title', 'Link ' || g,
+       'resource_link_id', ${id('a', 'g')}, 'category_id', null, 'row_key', null, 'position', g`,
+      `assignment a, generate_series(1, $2::int) g where a.id = $1`,
+    ),
+    [template.assignment, links, courses, tools],
+  ) // prettier-ignore
+  const places = `assignment a join enrolment e on e.course_id = a.course_id and e.role = 'learner' where a.id like '${prefix}a%'`
+  await step(
+    'scores',
+    `insert into score (assignment_id, person_id, at, operation, outcome, sent, sent_out_of, fraction, points, out_of, wire_entry_id)
+     select x.assignment_id, x.person_id, now() - interval '100 days' + interval '100 days' * x.n / count(*) over (), 'replace', 'accepted', '0.5', '1', 0.5,
+       trim_scale(x.points / 2), x.points, 1
+     from (select a.id as assignment_id, e.person_id, a.points, row_number() over (order by k, e.person_id, a.id) as n from ${places.replace(' where', `, generate_series(1, ${Number(scores)}) k where`)}) x order by x.n`,
+  )
+  await step(
+    'results',
+    `insert into result (assignment_id, person_id, sent, sent_out_of, fraction, points, score_id, at, last_id, out_of, attempts, counted, sum, heard_at, last_operation, counting)
+     select distinct on (s.assignment_id, s.person_id) s.assignment_id, s.person_id, s.sent, s.sent_out_of, s.fraction, s.points, s.id, s.at, s.id, s.out_of, 1, 1, s.fraction, s.at, 'replace', 'latest'
+     from score s where s.assignment_id like '${prefix}a%' order by s.assignment_id, s.person_id, s.id desc`,
+  )
+  await step(
+    'visits',
+    `insert into visit (assignment_id, person_id, first_at, last_at, launches, last_wire_id) select a.id, e.person_id, now(), now(), 1, 1 from ${places}`,
+  )
+  await step(
+    'wire entries',
+    `insert into wire_entry (id, at, kind, direction, outcome, statement, registration_id, course_id, assignment_id, person_id, duration_ms, request)
+     select nextval('wire_entry_id'), now() - interval '100 days' + interval '100 days' * g / $1::int, 'outcome', 'received', 'accepted', 'Received 0.5 of 1 for link ' || g,
+       ${id('t', '(g % $2::int + 1)')}, ${id('c', '(g % $3::int + 1)')}, ${id('a', '(g % $4::int + 1)')}, ${id('p', '(g % $5::int + 1)')}, 3,
+       json_build_object('method', 'POST', 'url', 'https://platform.example/lti/outcomes', 'body', '<score>' || g || '</score>') from generate_series(1, $1::int) g`,
+    [wire, tools, courses, links, courses * learners],
+  )
+  await step('statistics', 'vacuum analyze')
+  return { course: `${prefix}c1`, link: `${prefix}a1`, tool: `${prefix}t1` }
+}
