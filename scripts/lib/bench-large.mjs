@@ -89,8 +89,11 @@ export async function besideSlowReads({ client, url, databaseUrl, signing, assig
   }
 }
 
-/** Launches and scores in turns, so many a second whether they come back or not. */
-async function workload({ url, cookies, assignment, signing }) {
+/**
+ * Launches and scores in turns, so many a second whether they come back or not.
+ * @param {{ url: string, cookies: string[], assignment: string, signing: { key: string, secret: string, resultIds: string[] } }} scene
+ */
+export async function workload({ url, cookies, assignment, signing }) {
   const { outcomeXml, sendOutcome } = await import('@bathyscribe/practice-tools')
   let n = 0
   const launch = async () => {
@@ -99,18 +102,17 @@ async function workload({ url, cookies, assignment, signing }) {
       redirect: 'manual',
     })
     await answer.arrayBuffer()
-    return answer.status === 200
+    return answer.status === 200 ? '' : `launch ${answer.status}`
   }
   const score = async () => {
     const resultId = signing.resultIds[n % signing.resultIds.length]
     const target = { serviceUrl: `${url}/lti/outcomes`, resultId, key: signing.key, secret: signing.secret }
-    return (
-      (await sendOutcome(target, outcomeXml('replaceResult', resultId, `0.${String(n).padStart(5, '0')}1`)))
-        .codeMajor === 'success'
-    )
+    const answer = await sendOutcome(target, outcomeXml('replaceResult', resultId, `0.${String(n).padStart(5, '0')}1`))
+    return answer.codeMajor === 'success' ? '' : `score ${answer.status} ${answer.description}`
   }
   return async (seconds) => {
     const times = []
+    const why = {}
     let refused = 0
     const pending = []
     const started = performance.now()
@@ -121,14 +123,22 @@ async function workload({ url, cookies, assignment, signing }) {
       const begun = performance.now()
       pending.push(
         (i % 2 === 0 ? launch() : score())
-          .catch(() => false)
-          .then((good) => {
+          .catch((error) => String(error.cause?.code ?? error))
+          .then((reason) => {
             times.push(performance.now() - begun)
-            if (!good) refused++
+            if (reason === '') return
+            refused++
+            why[reason.slice(0, 80)] = (why[reason.slice(0, 80)] ?? 0) + 1
           }),
       )
     }
     await Promise.all(pending)
-    return { sent: times.length, refused, p50Ms: Math.round(middle(times)), p99Ms: Math.round(slowestHundredth(times)) }
+    return {
+      sent: times.length,
+      refused,
+      why,
+      p50Ms: Math.round(middle(times)),
+      p99Ms: Math.round(slowestHundredth(times)),
+    }
   }
 }

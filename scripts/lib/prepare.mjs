@@ -16,6 +16,8 @@ const MINIMUM_NODE = [20, 19]
 const DEBIAN = {
   postgresql: () => postgresPrograms() !== undefined,
   chromium: () => existsSync('/usr/bin/chromium'),
+  // The sample configuration of docs/ is tested with the real one.
+  'nginx-light': () => existsSync('/usr/sbin/nginx'),
   // One script that Latin fonts lack is enough to know whether names can be drawn.
   'fonts-noto-core': () => existsSync('/usr/share/fonts/truetype/noto/NotoSansArabic-Regular.ttf'),
 }
