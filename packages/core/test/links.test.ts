@@ -176,6 +176,7 @@ describe('a tool configuration in XML', () => {
       customParameters: { a: '1' },
       vendor: { name: 'V', url: null, email: 'v@t.example' },
       extensions: { x: 'y', 'o.i': 'j' },
+      beyond: [],
       unreadExtensions: ['other.example'],
     })
   })

@@ -34,8 +34,9 @@ beforeAll(async () => {
     params: { course: 'HYD-210' },
     body: { tool: 'knotwork-drills' },
   })
+  const { items: categories } = await academy.admin.client.call('listCategories', { params: { course: 'HYD-210' } })
   params = {
-    course: 'HYD-210', assignment: assignment.id, tool: 'own-tool', courseTool: 'own-tool', person: 'learner', id, entry, secret, menuEntry,
+    category: categories[0]!.id, course: 'HYD-210', assignment: assignment.id, tool: 'own-tool', courseTool: 'own-tool', person: 'learner', id, entry, secret, menuEntry,
   } // prettier-ignore
 })
 

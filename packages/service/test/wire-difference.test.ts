@@ -21,7 +21,7 @@ const difference = (entry: string) => academy.admin.client.call('showWireDiffere
 describe('a message against the last good one', () => {
   it('has nothing to be held against at first, and says so', async () => {
     const first = await launch('aino')
-    expect(await difference(first.wireEntryId)).toEqual({ good: null, differences: [] })
+    expect(await difference(first.wireEntryId)).toEqual({ good: null, differences: [], changes: [] })
   })
 
   it('names what is other than in the last that was taken, for the same person, and nothing that always is', async () => {
