@@ -110,6 +110,10 @@ describe('LTI 1.3, in Chromium', () => {
       page.waitForEvent('popup'),
       page.getByRole('button', { name: 'Let it register' }).click(),
     ])
+    // It is one that the academy has: a second registration is asked for, and said why.
+    await page.getByText('It is registered already, as Sextant Bench').waitFor()
+    await page.getByLabel('Register it a second time all the same, because').fill('A key of its own for summer')
+    await page.getByRole('button', { name: 'Let it register' }).click()
     await page.getByText('This registration waits for approval').waitFor()
     await expect.poll(() => popup.isClosed()).toBe(true)
     await page.getByText('Almost the same name').waitFor()

@@ -5,6 +5,7 @@ import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { z } from 'zod'
 import ErrorNote from '../parts/ErrorNote.vue'
+import { useActing } from '../state/acting'
 import { call } from '../state/api'
 import { signIn } from '../state/session'
 
@@ -15,32 +16,27 @@ const code = route.hash.slice(1)
 const holder = ref<z.infer<typeof SignInLinkHolder>>()
 const password = ref('')
 const error = ref<unknown>()
-const busy = ref(false)
+const { act, actError, busy } = useActing()
 call('readSignInLink', { body: { code: code || 'none' } }).then(
   (found) => (holder.value = found),
   (reason: unknown) => (error.value = reason),
 )
 
-async function submit() {
-  busy.value = true
-  error.value = undefined
-  try {
+const submit = () =>
+  act(async () => {
     await call('useSignInLink', { body: { code, password: password.value } })
     await signIn(holder.value!.username, password.value)
     await router.replace('/')
-  } catch (reason) {
-    error.value = reason
-  } finally {
-    busy.value = false
-  }
-}
+  })
 </script>
 
 <template>
   <form class="door" @submit.prevent="submit">
     <img src="/icon.svg" alt="" width="44" height="44" />
     <h1>{{ holder ? `Welcome, ${holder.fullName}` : 'Welcome' }}</h1>
-    <ErrorNote :error="error"><RouterLink to="/sign-in">Sign in</RouterLink> if you have a password.</ErrorNote>
+    <ErrorNote :error="actError ?? error"
+      ><RouterLink to="/sign-in">Sign in</RouterLink> if you have a password.</ErrorNote
+    >
     <template v-if="holder">
       <p class="quiet mb-0">
         Set a password of your own. You sign in with it as <strong class="mono">{{ holder.username }}</strong> from now

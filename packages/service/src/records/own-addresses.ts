@@ -25,7 +25,7 @@ export class OwnAddressRecords {
     )
   }
 
-  /** Since when the present address is used without a break by another. */
+  /** When an address was used first; undefined where it never was. */
   async since(url: string): Promise<Date | undefined> {
     const [row] = await this.manager.query<{ at: Date }[]>(`select first_at as at from own_address where url = $1`, [
       url,
