@@ -169,7 +169,11 @@ async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plot
   await run(['assignment', 'create', 'HYD-210', '--title', 'Noon altitude', '--tool', 'sextant-bench', '--points', '20', '--category', 'Drills', '--publish']) // prettier-ignore
   for (const who of ['instructor', 'test_learner'])
     await run(['launch', 'try', 'HYD-210/noon-altitude', '--as', who], { output: /accepted/ })
-  await run(['sounding', 'run', 'HYD-210/noon-altitude'], { output: /launch test learner +pass/ })
+  // Nobody does its work, so whether its score comes back is not proven, and that is said.
+  await run(['sounding', 'run', 'HYD-210/noon-altitude'], {
+    exit: 1,
+    output: /launch test learner +pass[^]*comes back is not proven/,
+  })
 
   heading(
     'A term in one command: units, thirty assignments from a table, twice; preflight; an address that carried a session',

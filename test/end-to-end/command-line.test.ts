@@ -133,10 +133,11 @@ describe('a tool that is handed over, by command line', () => {
 
   it('a pasted mail is read, and registers nothing before it is confirmed', () => {
     const read = run(['tool', 'intake', '-'], mail())
-    expect(read.status).toBe(0)
+    // Nobody was asked, so nothing was done: a script must not take that for done.
+    expect(read.status).toBe(1)
     expect(read.stdout).toContain('U+200B')
     expect(read.stdout).not.toContain('halyard-3-bowline')
-    expect(read.stderr).toContain('Nothing was done')
+    expect(read.stderr).toContain('Nothing was registered')
     expect(run(['tool', 'show', 'drills-of-the-second-kind']).status).toBe(1)
     const done = run(['tool', 'intake', '-', '--yes', '--json'], mail())
     expect(done.status).toBe(0)
@@ -204,10 +205,14 @@ describe('a tool that is handed over, by command line', () => {
   })
 
   it('a tool that registers itself is let in and approved with one confirmation', () => {
-    const asked = run(['tool', 'intake', `${demo.sextant}/register`])
+    // It is one that the academy has.
+    const same = run(['tool', 'intake', `${demo.sextant}/register`])
+    expect([same.status, same.stderr]).toEqual([1, expect.stringContaining('registered already, as “Sextant Bench”')])
+    const second = ['--second', 'a key of its own for summer', '--name', 'Sextant, summer']
+    const asked = run(['tool', 'intake', `${demo.sextant}/register`, ...second])
     expect(asked.stdout).toContain('send scores')
     expect(asked.stderr).toContain('It waits on')
-    const done = run(['tool', 'intake', `${demo.sextant}/register`, '--yes', '--json'])
+    const done = run(['tool', 'intake', `${demo.sextant}/register`, '--yes', '--json', ...second])
     expect(JSON.parse(done.stdout)).toMatchObject({ tool: { state: 'enabled', version: '1.3' } })
   })
 

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs'
 import type { Browser } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openBrowser, startDemo, visit } from './academy.js'
@@ -122,6 +123,57 @@ describe('LTI 1.3, in Chromium', () => {
     await page.getByText('Granted: send scores').waitFor()
     expect(await page.getByText('Granted: make, change and delete').count()).toBe(0)
     expect(complaints).toEqual([])
+  })
+
+  it('a course is made, gets its categories, and is closed and opened again; who is in it signs in by a link', async () => {
+    const { page, complaints } = await visit(browser, demo.url, 'ingrid')
+    await page.goto(`${demo.url}/courses`)
+    await page.getByRole('link', { name: 'New course' }).click()
+    await page.getByLabel('Code').fill('TID 300')
+    await page.getByLabel('Title').fill('Tides and levels')
+    await page.getByLabel('Term').fill('Spring 2027')
+    await page.getByRole('button', { name: 'Make the course' }).click()
+    for (const name of ['Reports', 'Drills']) {
+      await page.getByLabel('Name of a new category').fill(name)
+      await page.getByRole('button', { name: 'Add a category' }).click()
+      await page.getByLabel(`Percent of ${name}`).waitFor()
+    }
+    await page.getByLabel('Percent of Drills').fill('40')
+    await page.getByLabel('Percent of Drills').press('Tab')
+    await page.getByText('The percents come to 40').waitFor()
+    await page.getByRole('button', { name: 'Move Drills up' }).click()
+    await expect
+      .poll(() =>
+        page.getByLabel(/^Name of (?!a new)/).evaluateAll((all) => all.map((one) => (one as HTMLInputElement).value)),
+      )
+      .toEqual(['Drills', 'Reports'])
+    await page.getByRole('button', { name: 'Close the course' }).click()
+    await page.getByText('▲ closed').waitFor()
+    await page.getByRole('button', { name: 'Open it again' }).click()
+    await page.getByRole('button', { name: 'Close the course' }).waitFor()
+
+    await page.getByRole('link', { name: 'People' }).click()
+    await page.getByLabel('User name of the person to add').fill('layan')
+    await page.getByRole('button', { name: 'Add', exact: true }).click()
+    await page.getByRole('cell', { name: 'layan' }).waitFor()
+    await page.getByText('Let them sign in').click()
+    await page.getByText('Also for those who have a password').click()
+    await page.getByRole('button', { name: 'Make the links' }).click()
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: /as CSV/ }).click(),
+    ])
+    const link = /http\S+welcome#[\w-]+/.exec(readFileSync((await file.path())!, 'utf8'))![0]
+    expect(complaints).toEqual([])
+
+    const guest = await (await browser.newContext()).newPage()
+    await guest.goto(link)
+    await guest.getByLabel('New password').fill('sounding-pole-and-tallow')
+    await guest.getByRole('button', { name: 'Set it and sign in' }).click()
+    await guest.getByRole('link', { name: 'TID 300' }).waitFor()
+    await guest.goto(link)
+    await guest.getByText('This link was used already').waitFor()
+    await guest.context().close()
   })
 
   it('the secret of a tool is rotated beside the old one, and shown once', async () => {

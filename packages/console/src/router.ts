@@ -87,7 +87,7 @@ export const router = createRouter({
       meta: { title: 'Course menu' },
     },
     {
-      path: '/courses/:course/:part(outline|assignments|gradebook|people|menu|things)?',
+      path: '/courses/:course/:part(outline|assignments|gradebook|people|menu|things|settings)?',
       component: () => import('./pages/Course.vue'),
       props: true,
       meta: { title: 'Course' },

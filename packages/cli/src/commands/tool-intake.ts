@@ -77,6 +77,7 @@ export function addIntakeCommand(tool: Command): void {
 }
 
 export function showIntake(read: IntakeAnswer): string {
+  const missing = read.missing.filter((one) => one.field !== 'name' || read.proposedName === null)
   const rows = read.recognised.map((one) => [
     one.word,
     one.field === 'sharedSecret'
@@ -115,7 +116,7 @@ export function showIntake(read: IntakeAnswer): string {
     ...(read.proposedName && read.missing.some((one) => one.field === 'name')
       ? [`It gives no name; its address suggests “${visible(read.proposedName)}”. --name gives another.`]
       : []),
-    ...(read.missing.length > 0 ? [`Still missing: ${read.missing.map((one) => one.word).join(', ')}.`] : []),
+    ...(missing.length > 0 ? [`Still missing: ${missing.map((one) => one.word).join(', ')}.`] : []),
     ...read.same.map((one) =>
       paint('look', `Looks like “${one.tool.name}” (${one.tool.slug}): same ${one.what.join(', ')}.`),
     ),

@@ -96,7 +96,7 @@ async function registerFor(client: Client, { kind, title }: Fault, drills: Right
     })
   const { origin } = new URL(bench.initiationUrl!)
   const { tool: waiting } = await client.call('inviteTool', {
-    body: { address: `${origin}/register`, course: COURSE, open: true },
+    body: { address: `${origin}/register`, course: COURSE, open: true, secondReason: 'practice in finding faults' },
   })
   if (!waiting)
     throw new Failure('The practice tool did not register itself.', EXIT.refused, 'Is it running? Start the demo anew.')

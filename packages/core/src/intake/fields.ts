@@ -91,7 +91,7 @@ const LABELS: readonly (readonly [Field, string])[] = [
   ],
   [
     'keysetUrl',
-    `(?:tool )?(?:public )?(?:jwks?|jwk set|json web key set|key ?set)(?: ${URL_WORD})?|(?:tool )?public (?:jwk|keys?)(?: set)? ${URL_WORD}|(?:offentliche )?schlu(?:e)?ssel(?:satz)? ?${URL_WORD}`,
+    `(?:tool )?(?:public )?(?:jwks?|jwk set|json web key set|key ?set)(?: ${URL_WORD})?|(?:tool )?public (?:jwk|keys?)(?: set)? ${URL_WORD}|(?:oe?ffentliche )?schlu(?:e)?ssel(?:satz)? ?${URL_WORD}`,
   ],
   ['publicKey', '(?:tool )?(?:rsa )?public (?:jwk|key)(?: pem)?'],
   [
