@@ -59,6 +59,18 @@ export default defineConfig({
           sequence: { groupOrder: 1 },
         },
       },
+      {
+        test: {
+          ...common,
+          name: 'processes',
+          include: ['test/processes/**/*.test.ts'],
+          testTimeout: 480_000,
+          hookTimeout: 480_000,
+          // Four services, a proxy, a database and a load: what is refused here shall be refused by a restart, not by a neighbour.
+          maxWorkers: 1,
+          sequence: { groupOrder: 2 },
+        },
+      },
     ],
   },
 })

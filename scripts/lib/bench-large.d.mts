@@ -10,4 +10,4 @@ export function workload(scene: {
   cookies: string[]
   assignment: string
   signing: { key: string; secret: string; resultIds: string[] }
-}): Promise<(seconds: number) => Promise<Worked>>
+}): Promise<(seconds: number, perSecond?: number) => Promise<Worked>>

@@ -110,15 +110,15 @@ export async function workload({ url, cookies, assignment, signing }) {
     const answer = await sendOutcome(target, outcomeXml('replaceResult', resultId, `0.${String(n).padStart(5, '0')}1`))
     return answer.codeMajor === 'success' ? '' : `score ${answer.status} ${answer.description}`
   }
-  return async (seconds) => {
+  return async (seconds, perSecond = PER_SECOND) => {
     const times = []
     const why = {}
     let refused = 0
     const pending = []
     const started = performance.now()
-    for (let i = 0; i < seconds * PER_SECOND; i++) {
+    for (let i = 0; i < seconds * perSecond; i++) {
       n++
-      const due = started + (i * 1000) / PER_SECOND
+      const due = started + (i * 1000) / perSecond
       await sleep(Math.max(0, due - performance.now()))
       const begun = performance.now()
       pending.push(

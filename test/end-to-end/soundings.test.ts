@@ -105,7 +105,7 @@ describe('demo faults', () => {
       content: /does not show what is expected/,
       tester: /No pilot/,
       redirect: /which is not registered/,
-      scope: /content that returns no scores/,
+      scope: /its registration returns none/,
       keyset: /answered 404/,
     }
     expect(Object.keys(told).sort()).toEqual(Object.keys(causes).sort())

@@ -13,6 +13,8 @@ import { eventually } from '../eventually.js'
 
 const PROCESSES = 4
 const LEARNERS = 12
+/** Launches and scores together. */
+const PER_SECOND = 20
 const PASSWORD = 'lantern-and-lead-line'
 const folder = join(RUN, `e2e-processes-${process.pid}`)
 const signing = { key: 'of-the-processes', secret: 'halyard-3-bowline-7-fid', resultIds: [] as string[] }
@@ -151,7 +153,7 @@ describe('four processes behind nginx', () => {
     let busy = true
     const load = (async () => {
       const rounds: Awaited<ReturnType<typeof work>>[] = []
-      while (busy) rounds.push(await work(2))
+      while (busy) rounds.push(await work(2, PER_SECOND))
       return rounds
     })()
     const took: number[] = []
@@ -168,7 +170,7 @@ describe('four processes behind nginx', () => {
     const rounds = await load
     const sent = rounds.reduce((n, one) => n + one.sent, 0)
     expect(rounds.flatMap((one) => Object.entries(one.why))).toEqual([])
-    expect(sent).toBeGreaterThan(100)
+    expect(sent).toBeGreaterThan(80)
     expect((await accepted()) - before).toBe(Math.floor(sent / 2))
     // Nothing holds a process up that has nothing to do any more.
     expect(Math.max(...took)).toBeLessThan(10_000)
@@ -176,7 +178,7 @@ describe('four processes behind nginx', () => {
 
   it('one of which is killed lose nothing that was answered', async () => {
     const before = await accepted()
-    const load = work(6)
+    const load = work(6, PER_SECOND)
     setTimeout(() => running[1]!.kill('SIGKILL'), 2000)
     const { sent, refused } = await load
     await start(1)
