@@ -3,6 +3,7 @@ import { fork } from 'node:child_process'
 import { generateKeyPairSync } from 'node:crypto'
 import { createServer } from 'node:http'
 import pg from 'pg'
+import { middle } from './middle.mjs'
 
 const SCORE = 'https://purl.imsglobal.org/spec/lti-ags/scope/score'
 const KID = 'bench-key'
@@ -99,7 +100,6 @@ export async function catalogueSearch({ databaseUrl, rounds, say }) {
       bares.push(await timed(plain))
       subjects.push(await timed(search))
     }
-    const middle = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
     const [bareMs, searchMs] = [middle(bares), middle(subjects)]
     say(`  catalogue-search: bare ${bareMs.toFixed(2)} ms, subject ${searchMs.toFixed(2)} ms`)
     // Written as the other ratios are: the larger the better, 1 is the limit of three times the bare query.

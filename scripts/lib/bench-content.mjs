@@ -1,11 +1,10 @@
 // Benchmarks of what instructors make: tables of assignments, outlines in a browser, preflight.
 import pg from 'pg'
 import { openBrowser } from './browser.mjs'
+import { middle } from './middle.mjs'
 
 const ROWS = 500
 const LEARNER_PASSWORD = 'a-password-for-the-bench'
-
-const middle = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
 
 async function courseOf(client, code) {
   const { id } = await client.call('createCourse', { body: { code, title: `Bench ${code}`, categories: ['Drills'] } })

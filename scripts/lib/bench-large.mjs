@@ -1,12 +1,12 @@
 // The benchmark of reading beside writing: a site as large as an institution’s, its pages, searches that nobody waits for, and a row that somebody holds.
 import pg from 'pg'
 import { fillSite, INSTITUTION } from './large-site.mjs'
+import { middle } from './middle.mjs'
 
 const SEARCHES = 12
 const PER_SECOND = 40
 const LIMITS = { watchMs: 1000, listMs: 150, p99Ms: 300, leftAfterMs: 15_000 }
 const sleep = (ms) => new Promise((resolve) => setTimeout(resolve, ms))
-const middle = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
 const slowestHundredth = (values) =>
   [...values].sort((a, b) => a - b)[Math.max(0, Math.ceil(values.length * 0.99) - 1)] ?? 0
 
@@ -49,15 +49,10 @@ export async function besideSlowReads({ client, url, databaseUrl, signing, assig
     })
     const beside = await work(Math.max(20, seconds * 4))
     await Promise.all(abandon)
-    const leftover = async () =>
-      Number(
-        (
-          await database.query(
-            `select count(*) as n from pg_stat_activity where state = 'active' and query ilike '%nothing-like-it%' and pid <> pg_backend_pid()`,
-          )
-        ).rows[0].n,
-      )
-    const left = await leftover()
+    const { rows } = await database.query(
+      `select count(*)::int as n from pg_stat_activity where state = 'active' and query ilike '%nothing-like-it%' and pid <> pg_backend_pid()`,
+    )
+    const left = rows[0].n
 
     // Somebody holds the row of another link.
     const holder = new pg.Client({ connectionString: databaseUrl })

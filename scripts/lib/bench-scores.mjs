@@ -3,12 +3,12 @@ import { createPrivateKey, randomBytes, sign } from 'node:crypto'
 import { strToU8, zipSync } from 'fflate'
 import pg from 'pg'
 import { openBrowser } from './browser.mjs'
+import { middle } from './middle.mjs'
 
 const PASSWORD = 'a-password-for-the-bench'
 const AGS_SCORE = 'https://purl.imsglobal.org/spec/lti-ags/scope/score'
 const ROSTER = 'https://purl.imsglobal.org/spec/lti-nrps/scope/contextmembership.readonly'
 const BURST = 5000
-const middle = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
 
 /** A service token, by an assertion signed with node's own crypto. */
 export async function serviceToken(url, { clientId, kid, pem }, scope) {

@@ -33,7 +33,7 @@ const READERS: Record<string, (given: string) => unknown> = {
   diagnoseBodyHash: (body) => diagnosis.diagnoseBodyHash({ body: utf8.encode(body), sent: 'x', signatureMethod: 'HMAC-SHA1' }),
   kindOfToken: (given) => diagnosis.kindOfToken(json(given) as never),
   nearestAddress: (given) => diagnosis.nearestAddress(given, ['https://skerrow.example/a']),
-  earlierAddressCause: (words) => diagnosis.earlierAddressCause(words, { values: {}, earlierAddresses: ['https://a.example'] }),
+  earlierAddressCause: (words) => diagnosis.earlierAddressCause(words, { now: 'https://b.example', earlier: ['https://a.example'] }),
   objectionCause: (words) => diagnosis.objectionCause(words, { as: 'instructor', values: {}, sentAt: NOW } as never),
   readObjection: diagnosis.readObjection,
   readPasted: diagnosis.readPasted,

@@ -12,7 +12,7 @@ import {
   type Finding,
   type Seen,
 } from '../src/checks/index.js'
-import { objectionCause, type SentFacts } from '../src/diagnosis/index.js'
+import { earlierAddressCause, objectionCause, type SentFacts } from '../src/diagnosis/index.js'
 import { checkSentClaims, checkSentParameters } from '../src/sent/index.js'
 import { isWithin } from '../src/scores/index.js'
 
@@ -256,22 +256,18 @@ describe('a tool’s own words, set against what was sent', () => {
   })
 
   it('that names an address of ours from before is known for what it is', () => {
-    const values = { issuer: 'https://now.skerrow.example' }
-    const given = {
-      ...sent,
-      values,
-      earlierAddresses: ['https://old.skerrow.example', 'http://now.skerrow.example:8080'],
-    }
+    const now = 'https://now.skerrow.example'
+    const own = { now, earlier: ['https://old.skerrow.example', 'http://now.skerrow.example:8080'] }
     for (const words of [
       'Expected iss https://old.skerrow.example',
       'No platform old.skerrow.example here, issuer wrong',
     ])
-      expect(objectionCause(words, given)!.statement).toMatch(
+      expect(earlierAddressCause(words, own)!.statement).toMatch(
         /^The tool names https:\/\/old\.skerrow.*now\.skerrow\.example now/,
       )
-    expect(objectionCause('Issuer https://now.skerrow.example is unknown', given)!.statement).toMatch(
-      /point to the issuer/,
-    )
+    const unknown = 'Issuer https://now.skerrow.example is unknown'
+    expect(earlierAddressCause(unknown, own)).toBeUndefined()
+    expect(objectionCause(unknown, { ...sent, values: { issuer: now } })!.statement).toMatch(/point to the issuer/)
   })
 })
 

@@ -122,12 +122,11 @@ export async function startService(
 
 /** Tools keep the address that they were told: that it is another one now is said at the start, before they say it themselves. */
 async function noteOwnAddress({ records, settings: { publicUrl }, clock, log }: Context): Promise<void> {
-  const known = await records.ownAddresses.since(publicUrl)
-  await records.ownAddresses.note(publicUrl, clock.now())
-  const [before] = await records.ownAddresses.earlier(publicUrl)
-  if (before && known === undefined)
+  const isFirst = await records.ownAddresses.note(publicUrl, clock.now())
+  const [before] = isFirst ? await records.ownAddresses.earlier(publicUrl) : []
+  if (before !== undefined)
     log.warn(
-      { before: before.url, now: publicUrl },
+      { before, now: publicUrl },
       'the public address is another one than before: tools of LTI 1.3 know this platform by the earlier one as issuer, and tools of LTI 1.1 send scores there. Enter the new one at the tools, or put `publicUrl` back',
     )
 }

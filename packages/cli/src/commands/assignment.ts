@@ -12,9 +12,9 @@ import {
 } from './assignment-many.js'
 import { addExpectCommand } from './assignment-expect.js'
 import { collectPairs, examples, job, wholeNumber } from '../terminal/command.js'
+import { dateIn } from '../terminal/dates.js'
 import { moment, pairs, paint, proofLine, sign, state, table, visible, zoned } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
-import { dateIn } from './course-life.js'
 
 type Detail = Assignment & { preflight: PreflightRemark[]; scores: number }
 
@@ -56,9 +56,7 @@ function fields(options: AssignmentOptions, zone: string) {
     ...(options.opens !== undefined && { opensAt: dateIn(zone, options.opens, 'beginning') }),
     ...(options.due !== undefined && { dueAt: dateIn(zone, options.due, 'end') }),
     ...(options.closes !== undefined && { closesAt: dateIn(zone, options.closes, 'end') }),
-    ...(options.attempts !== undefined && {
-      attempts: options.attempts,
-    }),
+    ...(options.attempts !== undefined && { attempts: options.attempts }),
     ...(options.everyone && { audience: null }),
     ...(options.group && { audience: { groups: options.group } }),
     ...(options.counted === false && { counted: false }),

@@ -1,7 +1,8 @@
-import { readMomentCell, type Client, type Course, type CourseState } from '@bathyscribe/contract'
+import type { Client, Course, CourseState } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { examples, job } from '../terminal/command.js'
 import { askToConfirm } from '../terminal/confirm.js'
+import { dateIn } from '../terminal/dates.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { visible } from '../terminal/output.js'
 
@@ -142,20 +143,4 @@ function datesOf({ starts, ends }: CourseOptions, zone: string) {
     ...(starts !== undefined && { startsAt: dateIn(zone, starts, 'beginning') }),
     ...(ends !== undefined && { endsAt: dateIn(zone, ends, 'end') }),
   }
-}
-
-/**
- * A moment as people write it, in the zone of a course; a date alone is the beginning or the end of that day. `none` is null.
- * @throws Failure for what is no moment
- */
-export function dateIn(zone: string, text: string, dateIs: 'beginning' | 'end'): string | null {
-  if (text === 'none') return null
-  const read = readMomentCell(text, zone, dateIs === 'end')
-  if ('problem' in read || read.value === null)
-    throw new Failure(
-      'problem' in read ? `${read.problem}.` : 'A date is missing.',
-      EXIT.usage,
-      `Write it as 2026-12-31 or 2026-12-31 23:59 (${zone}), or “none”.`,
-    )
-  return read.value
 }

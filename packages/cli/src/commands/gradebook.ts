@@ -1,6 +1,7 @@
 import {
   columnChangeInWords,
   gradebookCsv,
+  historyLines,
   type Cell,
   type Client,
   type ColumnChange,
@@ -168,27 +169,25 @@ export function addGradebookCommands(program: Command): void {
             params: { course: course },
             query: { limit, cursor, search, person, assignment, outcome, by },
           }),
-          ({ items, changes, next }) =>
+          (page) =>
             table(
               ['when', 'learner', 'column', 'what', '', 'from → to', 'by'],
-              [...items, ...changes]
-                .sort(newestFirst)
-                .map((one) =>
-                  'results' in one
-                    ? columnLine(one)
-                    : [
-                        moment(one.at),
-                        visible(one.person.fullName),
-                        visible(one.column.title),
-                        one.operation,
-                        state(one.outcome),
-                        one.outcome === 'refused'
-                          ? paint('quiet', one.code ?? '')
-                          : `${one.pointsBefore ?? '–'} → ${one.points ?? '–'}`,
-                        visible(one.by?.fullName ?? one.tool.name),
-                      ],
-                ),
-            ) + more(next),
+              historyLines(page).map((one) =>
+                'results' in one
+                  ? columnLine(one)
+                  : [
+                      moment(one.at),
+                      visible(one.person.fullName),
+                      visible(one.column.title),
+                      one.operation,
+                      state(one.outcome),
+                      one.outcome === 'refused'
+                        ? paint('quiet', one.code ?? '')
+                        : `${one.pointsBefore ?? '–'} → ${one.points ?? '–'}`,
+                      visible(one.by?.fullName ?? one.tool.name),
+                    ],
+              ),
+            ) + more(page.next),
         )
       }),
     )
@@ -271,8 +270,6 @@ export function addGradebookCommands(program: Command): void {
       }),
     )
 }
-
-const newestFirst = (a: { at: string }, b: { at: string }) => Date.parse(b.at) - Date.parse(a.at)
 
 /** A whole column that counts otherwise from then on. */
 function columnLine(one: ColumnChange): string[] {

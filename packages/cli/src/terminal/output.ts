@@ -1,5 +1,4 @@
-import { wallTime } from '@bathyscribe/contract'
-import { MARK_SIGNS, type MarkState } from '@bathyscribe/contract'
+import { MARK_SIGNS, wallTime, type MarkState } from '@bathyscribe/contract'
 import Table from 'cli-table3'
 import pc from 'picocolors'
 

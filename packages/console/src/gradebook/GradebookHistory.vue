@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { columnChangeInWords, ERRORS, type ErrorCode, type ScoreEntry } from '@bathyscribe/contract'
+import { columnChangeInWords, ERRORS, historyLines, type ErrorCode, type ScoreEntry } from '@bathyscribe/contract'
 import { computed, ref, watch } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
@@ -29,9 +29,7 @@ const { data: page, error } = useCall(
   })),
 )
 watch([search, outcome, by], () => paging.reset())
-const lines = computed(() =>
-  [...(page.value?.items ?? []), ...(page.value?.changes ?? [])].sort((a, b) => Date.parse(b.at) - Date.parse(a.at)),
-)
+const lines = computed(() => (page.value ? historyLines(page.value) : []))
 const { data: bursts } = useCall('listScoreBursts', () => ({ params: { course } }))
 const DID: Record<ScoreEntry['operation'], string> = {
   replace: 'score',

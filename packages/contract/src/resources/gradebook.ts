@@ -207,6 +207,11 @@ export const ScoreEntry = TrailEntry.omit({ counts: true, mergedFrom: true, resu
 })
 export type ScoreEntry = z.infer<typeof ScoreEntry>
 
+/** Scores and changes of whole columns (those that have `results`) as one list, newest first. */
+export function historyLines(page: { items: ScoreEntry[]; changes: ColumnChange[] }): (ScoreEntry | ColumnChange)[] {
+  return [...page.items, ...page.changes].sort((a, b) => Date.parse(b.at) - Date.parse(a.at))
+}
+
 /** Many scores of one tool in a row, seen as the one thing that happened. */
 export const ScoreBurst = z.object({
   tool: ToolRef,

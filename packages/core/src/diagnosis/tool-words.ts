@@ -103,8 +103,6 @@ export interface SentFacts {
   isTestLearner: boolean
   sentAt: Date
   /** By the names that people at both ends use for them. */
-  /** Addresses under which we were run before, and which a tool may still know us by. */
-  earlierAddresses?: readonly string[]
   values: Partial<Record<'key' | 'deployment' | 'audience' | 'issuer' | 'redirect' | 'roles' | 'link', string>>
 }
 
@@ -113,8 +111,6 @@ export interface SentFacts {
  * @returns undefined when its words say nothing that is known
  */
 export function objectionCause(words: string, sent: SentFacts): { statement: string; remedy: string } | undefined {
-  const moved = earlierAddressCause(words, sent)
-  if (moved) return moved
   const objection = readObjection(words)
   if (!objection) return undefined
   const { about, quoted, lookAt } = objection
@@ -123,30 +119,32 @@ export function objectionCause(words: string, sent: SentFacts): { statement: str
   return { statement: value ? `${said}. ${value}` : said, remedy: lookAt }
 }
 
-/** What a tool says that names an address under which we were run before: it holds what it was told then. */
+/** Under which public addresses a tool may know us. */
+export interface OwnAddresses {
+  now: string
+  /** Under which we were run before. */
+  earlier: readonly string[]
+}
+
+/**
+ * What a tool says that names an address under which we were run before, as a whole address or its host: it holds what it was told then.
+ * @returns undefined when it names none
+ */
 export function earlierAddressCause(
   words: string,
-  sent: Pick<SentFacts, 'earlierAddresses' | 'values'>,
+  { now, earlier }: OwnAddresses,
 ): { statement: string; remedy: string } | undefined {
-  const earlier = earlierAddressIn(words, sent)
-  if (earlier === undefined) return undefined
+  const ownHost = new URL(now).host
+  const named = earlier.find((address) => {
+    const { host } = new URL(address)
+    return words.includes(address) || (host !== ownHost && words.includes(host))
+  })
+  if (named === undefined) return undefined
   return {
-    statement: `The tool names ${earlier}, under which this platform was run before; it is ${sent.values.issuer ?? 'another address'} now.`,
+    statement: `The tool names ${named}, under which this platform was run before; it is ${now} now.`,
     remedy:
       'Enter our present address at the tool’s end as issuer or platform address, with everything on the exchange sheet; or put `publicUrl` back.',
   }
-}
-
-/** An earlier address of ours in the tool's words, as a whole address or its host. */
-function earlierAddressIn(
-  words: string,
-  { earlierAddresses = [], values }: Pick<SentFacts, 'earlierAddresses' | 'values'>,
-): string | undefined {
-  const now = values.issuer
-  return earlierAddresses.find((address) => {
-    const { host } = new URL(address)
-    return words.includes(address) || (words.includes(host) && !(now !== undefined && new URL(now).host === host))
-  })
 }
 
 const NAMES: Record<Objection['about'], string> = {

@@ -1,6 +1,6 @@
 import type { Disclosure } from '../identity/index.js'
 import type { Place } from '../links/index.js'
-import { isScope, SCOPES, USUAL_SCOPES, type Scope } from '../lti13/names.js'
+import { isScope, scopeNamed, USUAL_SCOPES, type Scope } from '../lti13/names.js'
 
 /** Something that was said and is no value to be copied: what the tool wants to see, where it wants to show, what stands in extensions for other platforms. */
 export interface Beyond {
@@ -39,7 +39,7 @@ function mightFill(name: string, value: string): MightFill | null {
 }
 
 /** What of a person somebody says a tool needs to see. */
-export function disclosureIn(text: string): Disclosure | null {
+function disclosureIn(text: string): Disclosure | null {
   const said = text.toLowerCase()
   if (/anonym|opaque|pseudonym|nothing|no personal/.test(said)) return 'opaque'
   const [name, email] = [/\bnames?\b|vorname|nachname/.test(said), /e-?mail/.test(said)]
@@ -53,7 +53,7 @@ const PLACE_WORDS: readonly (readonly [Place, RegExp])[] = [
   ['running_text', /editor|rich text|text|page/],
   ['assignment', /assignment|graded|activity|aufgabe/],
 ]
-export function placesIn(text: string): Place[] {
+function placesIn(text: string): Place[] {
   const said = text.toLowerCase()
   return PLACE_WORDS.filter(([, word]) => word.test(said)).map(([place]) => place)
 }
@@ -68,13 +68,9 @@ const SCOPE_ADDRESS =
   /(?:https:\/\/purl\.imsglobal\.org\/spec\/[a-z-]{1,20}\/scope\/|urn:bathyscribe:scope:)[a-z.]{1,60}/g
 const WORDS: readonly (readonly [RegExp, readonly Scope[]])[] = [
   [/assignment and grades? services?|\bags\b|grade ?(?:book|s)? (?:sync|return|services?)|notenrück/i, USUAL_SCOPES],
-  [/names and roles?|\bnrps\b|\broster\b|membership service|teilnehmerliste/i, scopesOf('contextmembership.readonly')],
-  [/course groups/i, scopesOf('contextgroup.readonly')],
+  [/names and roles?|\bnrps\b|\broster\b|membership service|teilnehmerliste/i, [scopeNamed('roster')!]],
+  [/course groups/i, [scopeNamed('groups')!]],
 ]
-
-function scopesOf(end: string): Scope[] {
-  return (Object.keys(SCOPES) as Scope[]).filter((one) => one.endsWith(`/${end}`))
-}
 
 /** The scopes that a text asks for; where it says nothing, those without which scores do not come back. */
 export function scopesIn(text: string): AskedScope[] {

@@ -2,7 +2,8 @@ import { Refusal, type CategoryChange, type GradebookCategory, type NewCategory 
 import type { z } from 'zod'
 import type { CategoryRecord, CourseRecord } from '../records/entities/courses.js'
 import type { Records } from '../records/index.js'
-import { by, type Actor, type Context } from './context.js'
+import type { Actor, Context } from './context.js'
+import { actInCourse } from './course-act.js'
 
 const MOST_CATEGORIES = 50
 
@@ -81,18 +82,14 @@ async function act(
   name: string,
   work: (records: Records, all: readonly CategoryRecord[]) => Promise<object>,
 ): Promise<void> {
-  await context.records.transaction(async (records) => {
-    const after = await work(records, await records.courses.holdCategories(course.id))
-    await records.audit.add({
-      at: context.clock.now(),
-      ...by(actor),
-      action,
-      subject: `category ${name}`,
-      courseId: course.id,
-      after,
-    })
-  })
-  context.changes.publish({ kind: 'assignment', courseId: course.id })
+  await actInCourse(
+    context,
+    { actor, course, kind: 'assignment' },
+    action,
+    `category ${name}`,
+    async (records) => work(records, await records.courses.holdCategories(course.id)),
+    (after) => after,
+  )
 }
 
 async function show({ records }: Context, course: CourseRecord, id: string): Promise<GradebookCategory> {
@@ -102,6 +99,6 @@ async function show({ records }: Context, course: CourseRecord, id: string): Pro
 }
 
 function refuseTaken(others: readonly CategoryRecord[], name: string): void {
-  const key = (text: string) => text.toLowerCase()
-  if (others.some((one) => key(one.name) === key(name))) throw new Refusal('category.name_taken', name)
+  if (others.some((one) => one.name.toLowerCase() === name.toLowerCase()))
+    throw new Refusal('category.name_taken', name)
 }

@@ -3,6 +3,8 @@ import type { z } from 'zod'
 import { codeKey } from '../records/courses.js'
 import { violatedKey } from '../records/database.js'
 import { by, type Actor, type Context } from './context.js'
+import { requireOrder } from './create-course.js'
+import { toDate } from './moments.js'
 
 /** Changes what a course is called, when it is, and what the registrar's system calls it. @returns its identifier. @throws Refusal */
 export async function changeCourse(
@@ -20,11 +22,10 @@ export async function changeCourse(
       const change = {
         ...plain,
         ...(plain.code !== undefined && { codeKey: codeKey(plain.code) }),
-        ...(startsAt !== undefined && { startsAt: momentOf(startsAt) }),
-        ...(endsAt !== undefined && { endsAt: momentOf(endsAt) }),
+        ...(startsAt !== undefined && { startsAt: toDate(startsAt) }),
+        ...(endsAt !== undefined && { endsAt: toDate(endsAt) }),
       }
-      const after = { ...course, ...change }
-      if (after.startsAt && after.endsAt && after.endsAt <= after.startsAt) throw new Refusal('course.ends_first')
+      requireOrder({ ...course, ...change })
       if (plain.sourcedId && (await records.courses.sourcedIdTaken(plain.sourcedId, course.id)))
         throw new Refusal('course.sourced_id_taken', plain.sourcedId)
       await records.courses.change(course.id, change)
@@ -70,8 +71,4 @@ export async function setCourseState(context: Context, actor: Actor, ref: string
   context.changes.publish({ kind: 'people', courseId: id })
   context.changes.publish({ kind: 'assignment', courseId: id })
   return id
-}
-
-function momentOf(text: string | null): Date | null {
-  return text === null ? null : new Date(text)
 }

@@ -15,21 +15,33 @@ const TAKEN: Record<string, ErrorCode> = {
 export interface CourseAct {
   actor: Actor
   course: Pick<CourseRecord, 'id'>
-  kind: 'outline' | 'groups'
+  kind: 'outline' | 'groups' | 'assignment'
 }
 
-/** One act in a course: done and noted in the audit together, then told. @throws Refusal when a name is taken */
-export async function actInCourse(
+/**
+ * One act in a course: done and noted in the audit together, then told.
+ * @param after what the audit says of what was done
+ * @throws Refusal when a name is taken
+ */
+export async function actInCourse<Done>(
   context: Context,
   { actor, course, kind }: CourseAct,
   action: string,
   subject: string,
-  work: (records: Records) => Promise<unknown>,
+  work: (records: Records) => Promise<Done>,
+  after: (done: Done) => object | undefined = () => undefined,
 ): Promise<void> {
   await context.records
     .transaction(async (records) => {
-      await work(records)
-      await records.audit.add({ at: context.clock.now(), ...by(actor), action, subject, courseId: course.id })
+      const done = await work(records)
+      await records.audit.add({
+        at: context.clock.now(),
+        ...by(actor),
+        action,
+        subject,
+        courseId: course.id,
+        after: after(done),
+      })
     })
     .catch((error: unknown) => {
       const code = TAKEN[violatedKey(error) ?? '']

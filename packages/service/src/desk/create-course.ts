@@ -4,6 +4,7 @@ import { codeKey } from '../records/courses.js'
 import { violatedKey } from '../records/database.js'
 import type { CourseRecord } from '../records/entities/courses.js'
 import { by, type Actor, type Context } from './context.js'
+import { toDate } from './moments.js'
 import { newPerson } from './people.js'
 
 /** Makes a course with its categories and its own test learner. @throws Refusal when the code is taken. */
@@ -14,8 +15,6 @@ export async function createCourse(
 ): Promise<CourseRecord> {
   const { ids, clock } = context
   const now = clock.now()
-  if (wanted.startsAt && wanted.endsAt && new Date(wanted.endsAt) <= new Date(wanted.startsAt))
-    throw new Refusal('course.ends_first')
   const course: CourseRecord = {
     id: ids.next(),
     code: wanted.code,
@@ -26,14 +25,15 @@ export async function createCourse(
     sourcedId: wanted.sourcedId,
     state: 'open',
     stateSince: null,
-    startsAt: wanted.startsAt === null ? null : new Date(wanted.startsAt),
-    endsAt: wanted.endsAt === null ? null : new Date(wanted.endsAt),
+    startsAt: toDate(wanted.startsAt),
+    endsAt: toDate(wanted.endsAt),
     welcome: '',
     revision: 1,
     shownDecimals: 0,
     missingCounts: false,
     createdAt: now,
   }
+  requireOrder(course)
   const categories = [...new Set(wanted.categories)].map((name, position) => ({
     id: ids.next(),
     courseId: course.id,
@@ -78,4 +78,9 @@ export async function createCourse(
       throw violatedKey(error) === undefined ? error : new Refusal('course.code_taken', course.code)
     })
   return course
+}
+
+/** @throws Refusal for a course that would end before it starts */
+export function requireOrder({ startsAt, endsAt }: Pick<CourseRecord, 'startsAt' | 'endsAt'>): void {
+  if (startsAt && endsAt && endsAt <= startsAt) throw new Refusal('course.ends_first')
 }

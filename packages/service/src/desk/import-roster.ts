@@ -14,6 +14,7 @@ import type { Records } from '../records/index.js'
 import { MOST_NAMED, type PlaceToImport, type RosterCourse } from '../records/roster-imports.js'
 import { createCourse } from './create-course.js'
 import { by, type Actor, type Context } from './context.js'
+import { toDate } from './moments.js'
 
 /** Files of an archive at most, and characters of all of them. */
 const MOST_FILES = 60
@@ -190,7 +191,7 @@ async function giveTerm(records: Records, course: RosterCourse, term: RosterTerm
   const { startsAt, endsAt } = datesOf(term, course.timeZone)
   await records.courses.change(course.id, {
     term: term.title.slice(0, 60),
-    ...(course.startsAt === null && course.endsAt === null && { startsAt: asDate(startsAt), endsAt: asDate(endsAt) }),
+    ...(course.startsAt === null && course.endsAt === null && { startsAt: toDate(startsAt), endsAt: toDate(endsAt) }),
   })
   return true
 }
@@ -206,8 +207,6 @@ function datesOf(term: RosterTerm | null, zone: string): { startsAt: string | nu
     ? { startsAt: null, endsAt: null }
     : { startsAt, endsAt }
 }
-
-const asDate = (moment: string | null): Date | null => (moment === null ? null : new Date(moment))
 
 interface Enrolment {
   course: string

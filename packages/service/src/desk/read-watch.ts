@@ -61,9 +61,9 @@ export async function readWatch(context: Context, actor: Seer): Promise<Watch> {
 /** Whether our public address was changed lately, so that tools may still know the earlier one. */
 async function movedTo({ records, settings }: Context, now: Date): Promise<Watch['ownAddress']> {
   const { publicUrl } = settings
-  const [[before], since] = [await records.ownAddresses.earlier(publicUrl), await records.ownAddresses.since(publicUrl)]
-  const recent = since !== undefined && now.getTime() - since.getTime() < MOVED_DAYS * 24 * HOUR_MS
-  return before && recent ? { now: publicUrl, before: before.url, since: since.toISOString() } : null
+  const changed = await records.ownAddresses.changed(publicUrl)
+  if (!changed || now.getTime() - changed.since.getTime() >= MOVED_DAYS * 24 * HOUR_MS) return null
+  return { now: publicUrl, before: changed.before, since: changed.since.toISOString() }
 }
 
 /** What about scores needs somebody: as far as the courses go, and the records office for who runs it. */

@@ -2,6 +2,7 @@ import { ERRORS, type Audience, type ErrorCode, type ToolState } from '@bathyscr
 import type { Change, Evidence, ProofFacts, ProvenUnder } from '@bathyscribe/core/checks'
 import { pointsOf, sameNumber, type Counting } from '@bathyscribe/core/scores'
 import type { AssignmentRecord } from './entities/courses.js'
+import { MADE_BY } from './proven.js'
 import { RELEASED_TO } from './statements/audience.js'
 
 /** An assignment with its course, tool and everything its proof is judged by. */
@@ -61,11 +62,8 @@ const launchEvidence = (
 ) => `(select json_build_object('kind', l.evidence_kind, 'id', l.evidence_id, 'at', l.at, 'person', l.person_name,
     'statement', l.statement) from launch_evidence l where l.assignment_id = a.id and l.kind = '${kind}')`
 
-/** A change with who made it, as far as the audit of the same act says so. */
-const changeOf = (
-  of: string,
-) => `(select json_build_object('what', d.what, 'at', d.at, 'by', (select p.full_name from audit_entry x join person p on p.id = x.person_id
-    where x.xact = d.xact and x.at between d.at - interval '1 minute' and d.at + interval '1 minute' order by x.id limit 1)) from ${of} d)`
+/** A change with who made it. */
+const changeOf = (of: string) => `(select json_build_object('what', d.what, 'at', d.at, 'by', ${MADE_BY}) from ${of} d)`
 const NEWEST = 'order by d.at desc, d.id desc limit 1'
 /** What a launch of \`a\` depends on and was changed last, of the link itself or of its tool \`r\`. */
 const LAST_CHANGE = `(select * from ((select d.* from proof_change d where d.assignment_id = a.id and d.what <> 'points' ${NEWEST}) union all

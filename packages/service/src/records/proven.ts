@@ -1,4 +1,11 @@
 /**
+ * Who made a change `d`, as far as the audit of the same act says so. The moment is compared, too: in a database that was restored, transactions are numbered from the
+ * beginning again.
+ */
+export const MADE_BY = `(select p.full_name from audit_entry x join person p on p.id = x.person_id
+    where x.xact = d.xact and x.at between d.at - interval '1 minute' and d.at + interval '1 minute' order by x.id limit 1)`
+
+/**
  * What is known of the marks of `a`, a published assignment with its tool `r` and its unit `u`: each part is read by an index of the link's own, so that many links cost what they are.
  * The same as core's `proofOf` judges one by one; a test holds the two together.
  */

@@ -2,6 +2,7 @@ import type { ScoreEntry, ToolState } from '@bathyscribe/contract'
 import type { Counting } from '@bathyscribe/core/scores'
 import type { EntityManager } from 'typeorm'
 import { likePattern, serialOf, toPage, type Page } from './paging.js'
+import { MADE_BY } from './proven.js'
 import type { TrailRow } from './scores.js'
 import { RELEASED_TO } from './statements/audience.js'
 
@@ -110,7 +111,7 @@ export class ScoreHistoryRecords {
   ): Promise<ColumnChangeRow[]> {
     return this.manager.query(
       `select d.id::text, d.at, ${column} as "column", d.points_before::text as "pointsBefore", d.points_after::text as "pointsAfter", d.counting_before as "countingBefore",
-         d.counting_after as "countingAfter", d.results, (select p.full_name from audit_entry x join person p on p.id = x.person_id where x.xact = d.xact order by x.id limit 1) as by
+         d.counting_after as "countingAfter", d.results, ${MADE_BY} as by
        from assignment a join column_change d on d.assignment_id = a.id
        where a.course_id = $1 and ($2::text is null or a.id = $2) and ($3::bigint is null or d.at >= (select at from score where id = $3))
          and ($4::bigint is null or d.at < (select at from score where id = $4)) order by d.at desc, d.id desc limit $5`,

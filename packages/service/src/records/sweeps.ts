@@ -3,6 +3,7 @@ import type { Depth, Follower, ProvenUnder, Verdict } from '@bathyscribe/core/ch
 import type { LinkChange } from '@bathyscribe/core/sweeps'
 import type { EntityManager } from 'typeorm'
 import { momentOf, readCursor, toPage, type Page } from './paging.js'
+import { MADE_BY } from './proven.js'
 
 export interface SweepRow {
   id: string
@@ -74,8 +75,7 @@ const REFS = `
   json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) as assignment, json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course,
   json_build_object('id', r.id, 'slug', r.slug, 'name', r.name, 'state', r.state) as tool`
 // What of a link or its tool was changed since the sweep before, newest first: what a difference may come from.
-const CHANGED = `(select json_build_object('what', d.what, 'at', d.at, 'by', (select p.full_name from audit_entry x join person p on p.id = x.person_id
-    where x.xact = d.xact and x.at between d.at - interval '1 minute' and d.at + interval '1 minute' order by x.id limit 1))
+const CHANGED = `(select json_build_object('what', d.what, 'at', d.at, 'by', ${MADE_BY})
   from (select d.* from proof_change d where d.assignment_id = a.id union all
     select d.* from proof_change d where d.registration_id = r.id and (a.launch_url is null or d.what <> 'tool_launch_address')) d
   where d.at > (select b.started_at from sweep n join sweep b on b.id = n.before_id where n.id = l.sweep_id) and d.at <= coalesce((select ended_at from sweep where id = l.sweep_id), now())

@@ -2,6 +2,7 @@ import type { ProvenUnder } from '@bathyscribe/core/checks'
 import { Refusal, type ToolState, type WIRE_KINDS } from '@bathyscribe/contract'
 import type { EntityManager } from 'typeorm'
 import { likePattern, serialOf, toPage, type Page } from './paging.js'
+import { MADE_BY } from './proven.js'
 
 type Ref<T extends string> = Record<T, string>
 
@@ -143,7 +144,7 @@ export class WireRecords {
   changesBetween(earlier: string, later: string): Promise<{ what: ProvenUnder; at: Date; by: string | null }[]> {
     return this.manager.query(
       `with w as (select assignment_id, registration_id, at from wire_entry where id = $2), g as (select at from wire_entry where id = $1)
-       select d.what, d.at, (select p.full_name from audit_entry x join person p on p.id = x.person_id where x.xact = d.xact order by x.id limit 1) as by
+       select d.what, d.at, ${MADE_BY} as by
        from (select d.* from w join proof_change d on d.assignment_id = w.assignment_id
              union all select d.* from w join proof_change d on d.registration_id = w.registration_id) d
        where d.at > (select at from g) and d.at <= (select at from w) order by d.at desc, d.id desc limit 20`,

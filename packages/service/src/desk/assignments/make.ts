@@ -7,6 +7,7 @@ import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Records } from '../../records/index.js'
 import { by, type Actor, type Context } from '../context.js'
+import { toDate } from '../moments.js'
 import { unitItem } from '../outline/unit-item.js'
 import { toolForCourse } from '../places/usable-tool.js'
 import { contentOf, pickedToolLink } from '../pickers/picked.js'
@@ -169,10 +170,6 @@ const LAUNCH_SETTINGS = ['registrationId', 'launchUrl', 'customParameters', 'doc
 /** Whether it is launched otherwise than before: then an old failure says nothing any more. */
 export function launchesOtherwise(before: AssignmentRecord, next: AssignmentRecord): boolean {
   return LAUNCH_SETTINGS.some((name) => JSON.stringify(next[name]) !== JSON.stringify(before[name]))
-}
-
-export function toDate(iso: string | null): Date | null {
-  return iso === null ? null : new Date(iso)
 }
 
 /** @throws Refusal that lists every remark that stops publishing. */

@@ -2,11 +2,12 @@ import { Refusal, type PickedAssignments } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
 import { by, type Actor, type Context } from '../context.js'
+import { toDate } from '../moments.js'
 import { contentOf } from '../pickers/picked.js'
 import { toolForCourse } from '../places/usable-tool.js'
 import { toRichText } from '../rich-text.js'
 import { freeSlug, slugOf } from '../slug.js'
-import { newAssignment, placeNew, requirePreflight, slugTaken, toDate } from './make.js'
+import { newAssignment, placeNew, requirePreflight, slugTaken } from './make.js'
 import { Surroundings } from './surroundings.js'
 
 /**

@@ -2,8 +2,9 @@ import type { OtherHeld } from '@bathyscribe/core/checks'
 import type { HeldSecret, TokenTool } from '@bathyscribe/core/diagnosis'
 import type { Context } from '../context.js'
 
-/** Registrations whose secrets are tried, and whose identifiers are known again. */
+/** How long an earlier secret is worth trying. */
 const YEAR_MS = 366 * 86_400_000
+/** Registrations whose secrets are tried, and whose identifiers are known again. */
 const MOST_REGISTRATIONS = 200
 
 /** Secrets of registrations, opened; those that this key file does not open any more are passed over. @param courseIds null for all */
@@ -21,21 +22,20 @@ export async function heldSecrets(
   })
 }
 
-/** The secret beside the current one that the other end most likely holds: the one before, else the next. Sealed ones that cannot be opened are none. */
-export async function likeliestOther(
-  { records, keys, clock }: Context,
-  registrationId: string,
-): Promise<OtherHeld | undefined> {
-  const others = await records.secrets.others(registrationId, new Date(clock.now().getTime() - YEAR_MS))
-  const [other] = others.filter((one) => one.role === 'previous').concat(others)
-  return other && { role: other.role, sharedSecret: keys.unseal(other.sealed, registrationId) }
+/** The secret beside the current one that the other end most likely holds: the one before, else the next. @throws when the key file does not open it any more */
+export async function likeliestOther(context: Context, registrationId: string): Promise<OtherHeld | undefined> {
+  const others = await sealedOthers(context, registrationId)
+  const other = others.find((one) => one.role === 'previous') ?? others[0]
+  return other && { role: other.role, sharedSecret: context.keys.unseal(other.sealed, registrationId) }
 }
 
-/** Earlier and later secrets of one registration, opened. */
-export async function otherSecretsOf({ records, keys, clock }: Context, registrationId: string): Promise<string[]> {
-  return (await records.secrets.others(registrationId, new Date(clock.now().getTime() - YEAR_MS))).map(({ sealed }) =>
-    keys.unseal(sealed, registrationId),
-  )
+/** Earlier and later secrets of one registration, opened. @throws when the key file does not open one any more */
+export async function otherSecretsOf(context: Context, registrationId: string): Promise<string[]> {
+  return (await sealedOthers(context, registrationId)).map(({ sealed }) => context.keys.unseal(sealed, registrationId))
+}
+
+function sealedOthers({ records, clock }: Context, registrationId: string) {
+  return records.secrets.others(registrationId, new Date(clock.now().getTime() - YEAR_MS))
 }
 
 export async function tokenTools(

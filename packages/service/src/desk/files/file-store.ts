@@ -98,13 +98,10 @@ export class FileStore {
       return false
     }
     const { mtimeMs } = await stat(aside)
-    if (mtimeMs >= before || (await keptOf([contentKey])).has(contentKey)) {
-      await link(aside, target).catch(() => undefined)
-      await rm(aside, { force: true })
-      return false
-    }
+    const isNeeded = mtimeMs >= before || (await keptOf([contentKey])).has(contentKey)
+    if (isNeeded) await link(aside, target).catch(() => undefined)
     await rm(aside, { force: true })
-    return true
+    return !isNeeded
   }
 
   private pathOf(contentKey: string): string {

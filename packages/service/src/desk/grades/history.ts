@@ -9,21 +9,16 @@ import {
 } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
-import { serialOf, type Page } from '../../records/paging.js'
-import type { ColumnChangeRow, UnscoredRow } from '../../records/score-history.js'
+import type { Page } from '../../records/paging.js'
+import type { UnscoredRow } from '../../records/score-history.js'
 import type { Context } from '../context.js'
+import { changesBeside } from './changes-beside.js'
 import { entryView } from './read-gradebook.js'
 
 const DAY_MS = 86_400_000
 /** How far back rows of scores are looked for. */
 const BURST_DAYS = 120
 const MOST_BURSTS = 50
-/** Changes of columns that are told beside one page. */
-const MOST_CHANGES = 100
-
-export function changeView(row: ColumnChangeRow): ColumnChange {
-  return { ...row, at: row.at.toISOString() }
-}
 
 /** What happened in a gradebook, newest first. */
 export async function listScores(
@@ -41,14 +36,9 @@ export async function listScores(
   // What was refused, or came from tools, was no change of a column by hand; of a search nothing is known but people and titles.
   const wanted = query.outcome !== 'refused' && query.by !== 'tool' && query.search === undefined
   const changes = wanted
-    ? await records.scoreHistory.columnChanges(course.id, {
-        columnId,
-        from: page.next === null ? null : (page.items.at(-1)?.id ?? null),
-        until: query.cursor === undefined ? null : (serialOf(query.cursor) ?? null),
-        limit: MOST_CHANGES,
-      })
+    ? await changesBeside(records, page, { courseId: course.id, columnId, cursor: query.cursor })
     : []
-  return { ...page, items: page.items.map(entryView), changes: changes.map(changeView) }
+  return { ...page, items: page.items.map(entryView), changes }
 }
 
 export async function listScoreBursts({ records, clock }: Context, course: CourseRecord): Promise<ScoreBurst[]> {

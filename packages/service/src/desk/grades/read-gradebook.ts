@@ -2,10 +2,10 @@ import { Refusal, type Cell, type Gradebook, type GradebookSettings, type Trail 
 import { shown, totalOf, type Weights } from '@bathyscribe/core/scores'
 import type { z } from 'zod'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
-import { serialOf } from '../../records/paging.js'
 import type { ColumnRow, GradebookPersonRow, StandingRow, TrailRow } from '../../records/scores.js'
 import { by, type Actor, type Context } from '../context.js'
 import { toCell } from './cell.js'
+import { changesBeside } from './changes-beside.js'
 
 /** The gradebook of a course, or of its first learners: four queries, whatever its size. */
 export async function readGradebook(
@@ -129,11 +129,10 @@ export async function readTrail(
     await records.scores.cells([assignment.id], [person.id]),
     await records.scores.standing(assignment.id, person.id),
   ]
-  const changes = await records.scoreHistory.columnChanges(course.id, {
+  const changes = await changesBeside(records, trail, {
+    courseId: course.id,
     columnId: assignment.id,
-    from: trail.next === null ? null : (trail.items.at(-1)?.id ?? null),
-    until: paging.cursor === undefined ? null : (serialOf(paging.cursor) ?? null),
-    limit: 100,
+    cursor: paging.cursor,
   })
   const cell = toCell(row, { decimals: course.shownDecimals, dueAt: assignment.dueAt })
   return {
@@ -146,7 +145,7 @@ export async function readTrail(
     cell,
     explained: explain(cell, standing, assignment.points, course.shownDecimals),
     items: trail.items.map(entryView),
-    changes: changes.map((one) => ({ ...one, at: one.at.toISOString() })),
+    changes,
     next: trail.next,
   }
 }

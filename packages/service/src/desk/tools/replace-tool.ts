@@ -10,7 +10,12 @@ interface Wanted {
 
 /** What would move where, and what speaks against it. Nothing is changed. @throws Refusal */
 export async function previewReplacement(context: Context, ref: string, wanted: Wanted): Promise<ReplacementPreview> {
-  const { tool, other, courseId } = await pairOf(context, ref, wanted)
+  return weigh(context, await pairOf(context, ref, wanted))
+}
+
+type Pair = Awaited<ReturnType<typeof pairOf>>
+
+async function weigh(context: Context, { tool, other, courseId }: Pair): Promise<ReplacementPreview> {
   const courses = await context.records.replacements.moving(tool.id, courseId)
   const barred = await Promise.all(
     courses.map(async ({ course }) =>
@@ -63,9 +68,10 @@ function hostOf({ launchUrl, initiationUrl }: RegistrationRecord): string | unde
  * scores; what was proven is to be proven anew. It can be taken back. @returns the other registration. @throws Refusal
  */
 export async function replaceTool(context: Context, actor: Actor, ref: string, wanted: Wanted): Promise<string> {
-  const { tool, other, courseId } = await pairOf(context, ref, wanted)
+  const pair = await pairOf(context, ref, wanted)
+  const { tool, other, courseId } = pair
   if (tool.state === 'deleted') throw new Refusal('tool.deleted', tool.slug)
-  const { remarks } = await previewReplacement(context, ref, wanted)
+  const { remarks } = await weigh(context, pair)
   const against = remarks.find((one) => one.verdict === 'fail')
   if (against) throw new Refusal('tool.replace_mismatch', against.statement)
   const at = context.clock.now()

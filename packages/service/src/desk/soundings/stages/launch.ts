@@ -13,9 +13,9 @@ import { earlierAddressCause, objectionCause } from '@bathyscribe/core/diagnosis
 import { framingRefusal } from '@bathyscribe/core/links'
 import { visibleText } from '@bathyscribe/core/text'
 import type { Link } from '../../../records/statements/links.js'
+import { likeliestOther } from '../../diagnosis/known.js'
 import { heldCredentials } from '../../launches/prepare-launch.js'
 import { linkFor, tryLaunch, type TriedLaunch } from '../../launches/try-launch.js'
-import { likeliestOther } from '../../diagnosis/known.js'
 import { passed, type Found, type Run } from './run.js'
 import { checkSent, sentFacts } from './sent.js'
 
@@ -97,14 +97,11 @@ async function causeOfLaunch(
   // Nothing came, or nothing that says anything: that is all there is to say.
   if (followed.failure !== null || (followed.status < 400 && !followed.returned)) return undefined
   const words = followed.returned?.error ?? followed.returned?.errorLog ?? visibleText(followed.body)
-  const earlier = await run.context.records.ownAddresses.earlier(run.context.settings.publicUrl)
-  const sent = { ...sentFacts(run, link, tried, as), earlierAddresses: earlier.map((one) => one.url) }
-  const known = earlierAddressCause(words, {
-    ...sent,
-    values: { ...sent.values, issuer: run.context.settings.publicUrl },
-  })
+  const { records, settings } = run.context
+  const earlier = await records.ownAddresses.earlier(settings.publicUrl)
+  const known = earlierAddressCause(words, { now: settings.publicUrl, earlier })
   if (known) return known
-  const objection = objectionCause(words, sent)
+  const objection = objectionCause(words, sentFacts(run, link, tried, as))
   if (followed.status >= 500 && followed.returned === null)
     return {
       statement: `The tool’s own server failed with ${followed.status}: it never came to judge the launch.`,
