@@ -32,6 +32,7 @@ export default defineConfig({
           ...common,
           name: 'core',
           include: ['packages/{core,contract,practice-tools,console}/test/**/*.test.ts'],
+          isolate: false,
           testTimeout: 120_000,
         },
       },
@@ -41,6 +42,9 @@ export default defineConfig({
           ...common,
           name: 'service',
           include: ['packages/service/test/**/*.test.ts'],
+          // The files of a worker share what they import: reading the sources anew for each took longer than most of the tests.
+          isolate: false,
+          setupFiles: [...common.setupFiles, 'packages/service/test/set-up.ts'],
           globalSetup: ['test/postgres.ts'],
           testTimeout: 240_000,
           hookTimeout: 240_000,

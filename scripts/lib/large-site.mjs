@@ -8,6 +8,27 @@
 /** The size that the limits of reading are stated for: 20,000 links on 40 tools, 2,000,000 scores, 3,000,000 wire entries. */
 export const INSTITUTION = { tools: 40, courses: 500, links: 20_000, learners: 50, scores: 2, wire: 3_000_000 }
 
+/** From so many rows on, a table is filled without its indexes. */
+const MANY_ROWS = 200_000
+const FILLED = ['score', 'result', 'visit', 'wire_entry']
+
+/**
+ * Takes away the indexes of tables that are about to be filled, but for those that hold a constraint.
+ * @param {Database} database
+ * @param {string[]} tables
+ * @returns {Promise<{ name: string, sql: string }[]>} the statements that make them again
+ */
+async function takeIndexesOff(database, tables) {
+  const { rows } = await database.query(
+    `select i.indexrelid::regclass::text as name, pg_get_indexdef(i.indexrelid) as sql from pg_index i
+     where i.indrelid = any($1::regclass[]) and not exists (select 1 from pg_constraint c where c.conindid = i.indexrelid)`,
+    [tables],
+  )
+  for (const { name } of rows) await database.query(`drop index ${name}`)
+  // Of a table in parts, the definition speaks of the whole only; made anew, each part gets its own.
+  return rows.map(({ name, sql }) => ({ name: String(name), sql: String(sql).replace(' ON ONLY ', ' ON ') }))
+}
+
 /** A row like one that is there, but for some of its columns: whatever columns a later schema adds are taken along. */
 const like = (table, as, change, rest) =>
   `insert into ${table} select (jsonb_populate_record(${as}, jsonb_build_object(${change}))).* from ${rest}`
@@ -33,6 +54,10 @@ export async function fillSite(database, scale, { prefix = 'lg', say = () => und
     await database.query(sql, values)
     say(`${what}: ${((performance.now() - started) / 1000).toFixed(1)} s`)
   }
+  // What a large table's rows are found by is made once they are all there, and what the statements themselves see to is not checked row by row.
+  const isLarge = links * learners >= MANY_ROWS
+  const indexes = isLarge ? await takeIndexesOff(database, FILLED) : []
+  if (isLarge) await database.query('set session_replication_role = replica')
   await step(
     'tools',
     like(
@@ -76,13 +101,35 @@ export async function fillSite(database, scale, { prefix = 'lg', say = () => und
     ),
     [template.assignment, links, courses, tools],
   ) // prettier-ignore
+  await step(
+    'units',
+    `insert into unit (id, course_id, title, published, position, created_at, updated_at) select ${id('u', 'g')}, ${id('c', 'g')}, 'Unit', true, 1, now(), now() from generate_series(1, $1::int) g`,
+    [courses],
+  )
+  await step(
+    'items',
+    `insert into unit_item (id, course_id, unit_id, kind, assignment_id, position, created_at, updated_at)
+     select ${id('i', 'a.position')}, a.course_id, u.id, 'assignment', a.id, a.position, now(), now() from assignment a join unit u on u.course_id = a.course_id where a.id like '${prefix}a%'`,
+  )
+  // Each was sounded once; one in ten was changed before, one in a hundred since.
+  await step(
+    'evidence',
+    `insert into launch_evidence (assignment_id, kind, at, evidence_kind, evidence_id, statement)
+     select a.id, k, now() - interval '10 days', 'sounding', 'of-' || a.id, '' from assignment a, unnest(array['proof', 'scored', 'recorded']) k where a.id like '${prefix}a%'`,
+  )
+  await step(
+    'changes',
+    `insert into proof_change (assignment_id, registration_id, what, at, xact)
+     select a.id, null, 'parameters', now() - case when a.position % 100 = 0 then interval '1 day' else interval '50 days' end, '1'::xid8 from assignment a where a.id like '${prefix}a%' and a.position % 10 = 0
+     union all select null, r.id, 'tool_parameters', now() - interval '50 days', '1'::xid8 from registration r where r.id like '${prefix}t%'`,
+  )
   const places = `assignment a join enrolment e on e.course_id = a.course_id and e.role = 'learner' where a.id like '${prefix}a%'`
   await step(
     'scores',
     `insert into score (assignment_id, person_id, at, operation, outcome, sent, sent_out_of, fraction, points, out_of, wire_entry_id)
      select x.assignment_id, x.person_id, now() - interval '100 days' + interval '100 days' * x.n / count(*) over (), 'replace', 'accepted', '0.5', '1', 0.5,
        trim_scale(x.points / 2), x.points, 1
-     from (select a.id as assignment_id, e.person_id, a.points, row_number() over (order by k, e.person_id, a.id) as n from ${places.replace(' where', `, generate_series(1, ${Number(scores)}) k where`)}) x order by x.n`,
+     from (select a.id as assignment_id, e.person_id, a.points, row_number() over (order by k, md5(e.person_id || a.id)) as n from ${places.replace(' where', `, generate_series(1, ${Number(scores)}) k where`)}) x order by x.n`,
   )
   await step(
     'results',
@@ -102,6 +149,8 @@ export async function fillSite(database, scale, { prefix = 'lg', say = () => und
        json_build_object('method', 'POST', 'url', 'https://platform.example/lti/outcomes', 'body', '<score>' || g || '</score>') from generate_series(1, $1::int) g`,
     [wire, tools, courses, links, courses * learners],
   )
+  if (isLarge) await database.query('reset session_replication_role')
+  for (const { name, sql } of indexes) await step(`index ${name}`, sql)
   await step('statistics', 'vacuum analyze')
   return { course: `${prefix}c1`, link: `${prefix}a1`, tool: `${prefix}t1` }
 }

@@ -12,6 +12,8 @@ export { openBrowser, PASSWORD }
 /** What a failed test's evidence is taken from. */
 export const openContexts = new Set<BrowserContext>()
 export const openAcademies = new Set<string>()
+/** What the service refused to the windows, with the request and the answer. */
+export const refusals: string[] = []
 
 /** The built product with the demo data, as processes on free ports. */
 export async function startDemo(name: string) {
@@ -47,8 +49,14 @@ export async function visit(
   })
   // What the browser only calls a failed resource may be refused by the service on purpose; a fault of its own never is.
   page.on('response', (response) => {
-    if (response.status() >= 500 && response.url().startsWith(url))
-      complaints.push(`${response.status()} ${response.url()}`)
+    if (!response.url().startsWith(url) || response.status() < 400) return
+    const request = response.request()
+    const asked = `${username}: ${request.method()} ${response.url()} ${request.postData()?.slice(0, 2000) ?? ''}`
+    void response
+      .text()
+      .catch(() => '')
+      .then((answer) => refusals.push(`${asked}\n  ${response.status()} ${answer.slice(0, 2000)}`))
+    if (response.status() >= 500) complaints.push(`${response.status()} ${response.url()}`)
   })
   await signInBy(page, url, username, PASSWORD)
   return { page, complaints }

@@ -20,6 +20,8 @@ describe('in Chromium', () => {
     await tomas.getByRole('navigation').getByRole('link', { name: 'Courses' }).click()
     await tomas.getByRole('link', { name: 'HYD 210' }).click()
     await tomas.getByRole('link', { name: 'New assignment' }).click()
+    // The course's own page has a field for a title, too.
+    await tomas.getByRole('heading', { name: 'New assignment' }).waitFor()
     await tomas.getByLabel('Title').fill('Reading the echo trace')
     await tomas.getByLabel('Tool', { exact: true }).selectOption({ label: 'Knotwork Drills' })
     await tomas.getByText('The assignment has no points').waitFor()
@@ -112,11 +114,28 @@ describe('in Chromium', () => {
     const { page } = await visit(browser, demo.url, 'priyanka')
     await page.goto(`${demo.url}/courses/WKR-115/assignments/new`)
     await page.getByLabel('Title').fill('Half a thought')
-    await page.waitForTimeout(300)
+    await page.waitForFunction(() => JSON.stringify(localStorage).includes('Half a thought'))
     await page.goto(`${demo.url}/courses`)
     await page.goto(`${demo.url}/courses/WKR-115/assignments/new`)
     await page.getByText('What you had typed before is here again').waitFor()
     expect(await page.getByLabel('Title').inputValue()).toBe('Half a thought')
+  })
+
+  it('what cannot be made is said where the person looks, however long the form is', async () => {
+    const { page } = await visit(browser, demo.url, 'priyanka')
+    await page.goto(`${demo.url}/courses/WKR-115/assignments/new`)
+    await page.getByLabel('Points').fill('ten')
+    const button = page.getByRole('button', { name: 'Make and publish' })
+    await button.scrollIntoViewIfNeeded()
+    await button.click()
+    const alert = page.getByRole('alert')
+    await alert.getByText('title').waitFor()
+    await expect
+      .poll(async () => {
+        const box = (await alert.boundingBox())!
+        return box.y >= 0 && box.y + box.height <= 800
+      })
+      .toBe(true)
   })
 
   it('“/” leads to the search, which finds courses and tools by keyboard', async () => {

@@ -1,10 +1,11 @@
-import { cpSync, existsSync, mkdirSync } from 'node:fs'
+import { cpSync, existsSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { afterEach } from 'vitest'
+import { afterEach, beforeEach } from 'vitest'
 import { REPORT } from '../../scripts/lib/prepare.mjs'
-import { openAcademies, openContexts } from './academy.js'
+import { openAcademies, openContexts, refusals } from './academy.js'
 
-// Of a failed test there remain: what each of its windows showed, what was done in them, and the logs of the service and the tools.
+// Of a failed test there remain: what each of its windows showed (the whole page), what was done in them, what the service refused to them, and the logs of the service and the tools.
+beforeEach(() => void refusals.splice(0))
 afterEach(async ({ task }) => {
   if (task.result?.state !== 'fail') return
   const folder = join(REPORT, task.name.replace(/[^\p{L}\p{N}]+/gu, '-').slice(0, 80))
@@ -14,8 +15,9 @@ afterEach(async ({ task }) => {
     n++
     await context.tracing.stop({ path: join(folder, `window-${n}.zip`) }).catch(() => undefined)
     for (const page of context.pages())
-      await page.screenshot({ path: join(folder, `window-${n}.png`) }).catch(() => undefined)
+      await page.screenshot({ path: join(folder, `window-${n}.png`), fullPage: true }).catch(() => undefined)
   }
+  writeFileSync(join(folder, 'refused.log'), refusals.join('\n'))
   for (const academy of openAcademies)
     for (const log of ['service.log', 'tools.log'])
       if (existsSync(join(academy, log))) cpSync(join(academy, log), join(folder, log))

@@ -2,7 +2,7 @@ import type { AddressInfo } from 'node:net'
 import { createServer } from 'node:http'
 import { newKey } from '@bathyscribe/practice-tools'
 import { createRemoteJWKSet, exportJWK, jwtVerify, SignJWT, type JWTPayload } from 'jose'
-import { afterAll } from 'vitest'
+import { closeAfterwards } from './closing.js'
 import { openForm, type TestAcademy, type Visitor } from './harness.js'
 
 /** A tool's end of LTI 1.3 in the tests' own hands: it serves a keyset, and does by jose alone what a tool does. */
@@ -35,7 +35,7 @@ export async function startClient13(academy: TestAcademy): Promise<Client13> {
     })()
   })
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
-  afterAll(() => server.close())
+  closeAfterwards(() => server.close())
   const tokenUrl = `${academy.url}/lti/token`
   return {
     origin: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,

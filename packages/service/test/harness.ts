@@ -5,9 +5,10 @@ import { createClient, type Client } from '@bathyscribe/contract'
 import { createKnotwork } from '@bathyscribe/practice-tools'
 import { migrateRecords, Settings, startService, type RunningService } from '@bathyscribe/service'
 import pg from 'pg'
-import { afterAll, inject } from 'vitest'
+import { inject } from 'vitest'
 import { freePort } from '../../../scripts/lib/postgres.mjs'
 import { copyTemplate, TEST_SCHEMA } from '../../../test/template.js'
+import { closeAfterwards } from './closing.js'
 
 export const PASSWORD = 'lantern-and-lead-line'
 export const KEY = 'skerrow-knots'
@@ -84,7 +85,7 @@ export async function startAcademy({
   await tool.listen({ host: '127.0.0.1', port: toolPort })
   const pool = new pg.Pool({ connectionString: databaseUrl, options: `-c search_path=${TEST_SCHEMA}`, max: 2 })
   pool.on('error', () => undefined)
-  afterAll(async () => {
+  closeAfterwards(async () => {
     await tool.close()
     await service.stop()
     await pool.end()

@@ -1,5 +1,5 @@
 import { SMTPServer } from 'smtp-server'
-import { afterAll } from 'vitest'
+import { closeAfterwards } from './closing.js'
 
 /** A mail server that keeps what it is handed. */
 export function startCatcher() {
@@ -26,6 +26,6 @@ export function startCatcher() {
       const { port } = server.server.address() as { port: number }
       resolve({ caught, state, url: `smtp://127.0.0.1:${port}` })
     })
-    afterAll(() => new Promise<void>((closed) => server.close(() => closed())))
+    closeAfterwards(() => new Promise<void>((closed) => server.close(() => closed())))
   })
 }

@@ -7,8 +7,9 @@ import {
   TOOL13_FAULTS,
   TOOL_FAULTS,
 } from '@bathyscribe/practice-tools'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { freePort } from '../../../scripts/lib/postgres.mjs'
+import { closeAfterwards } from './closing.js'
 import { registerKnotwork } from './harness.js'
 import {
   HOSTILE,
@@ -71,7 +72,7 @@ describe.each([
     url = `http://127.0.0.1:${port}`
     const app = await create({ publicUrl: url, ...credentials })
     await app.listen({ host: '127.0.0.1', port })
-    afterAll(() => app.close())
+    closeAfterwards(() => app.close())
     await at.academy.admin.client.call('registerTool', {
       body: {
         name,

@@ -1,6 +1,7 @@
 import { CREDENTIALS, createChandlery, createSextant } from '@bathyscribe/practice-tools'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { freePort } from '../../../scripts/lib/postgres.mjs'
+import { closeAfterwards } from './closing.js'
 import { LINE_ITEM, SCORE } from './harness-13.js'
 import { registerKnotwork } from './harness.js'
 import { LINK_11, misbehaving, TOOL_13, WHOLE_TOOL, type Row } from './misbehaviours.js'
@@ -27,7 +28,7 @@ describe('a tool that answers too slowly is named so', () => {
     const url = `http://127.0.0.1:${port}`
     const app = await createChandlery({ publicUrl: url, slowMs: SLOW_MS, ...CREDENTIALS.chandlery })
     await app.listen({ host: '127.0.0.1', port })
-    afterAll(() => app.close())
+    closeAfterwards(() => app.close())
     await at.academy.admin.client.call('registerTool', {
       body: { name: 'Chandlery Shelf', launchUrl: `${url}/launch`, disclosure: 'opaque', ...CREDENTIALS.chandlery },
     })

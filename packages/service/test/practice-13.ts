@@ -1,8 +1,8 @@
 import type { Tool } from '@bathyscribe/contract'
 import type { AddressInfo } from 'node:net'
 import type { FastifyInstance } from 'fastify'
-import { afterAll } from 'vitest'
 import { freePort } from '../../../scripts/lib/postgres.mjs'
+import { closeAfterwards } from './closing.js'
 import { openForm, type TestAcademy, type Visitor } from './harness.js'
 
 type Maker = (options: { publicUrl: string }) => Promise<FastifyInstance>
@@ -33,7 +33,7 @@ export async function startPractice(
   const app = await make({ publicUrl: url })
   await app.listen({ host: '127.0.0.1', port })
   if ((app.server.address() as AddressInfo).port !== port) throw new Error('The port was taken.')
-  afterAll(() => app.close())
+  closeAfterwards(() => app.close())
   const tool = await registerPractice(academy, name, url, scopes, paths, more)
   const form = (body: Record<string, string>) => ({
     method: 'POST',

@@ -1,7 +1,7 @@
 import { Refusal } from '@bathyscribe/contract'
 import type { Evidence } from '@bathyscribe/core/checks'
 import { In, type EntityManager } from 'typeorm'
-import { IS_PROVEN, PROOF_PARTS } from './proven.js'
+import { judged } from './proven.js'
 import { SUMMARY, toFacts, type AssignmentSummary, type SummaryRow } from './assignment-summary.js'
 import { AssignmentRecord } from './entities/courses.js'
 import { codeKey } from './courses.js'
@@ -208,14 +208,11 @@ export class AssignmentRecords {
     limit: number,
   ): Promise<{ published: number; unproven: number; first: AssignmentSummary[] }> {
     const [row] = await this.manager.query<[{ published: number; unproven: number; ids: string[] }]>(
-      `with judged as materialized (
-         select a.id, a.updated_at, ${IS_PROVEN} as proven from assignment a join course c on c.id = a.course_id and c.state = 'open'
-           join registration r on r.id = a.registration_id ${PROOF_PARTS}
-         where a.state = 'published' and ($1::text[] is null or a.course_id = any($1)))
+      `with judged as materialized (${judged(courseIds !== null)})
        select count(*)::int as published, count(*) filter (where not proven)::int as unproven,
-         coalesce((select array_agg(x.id order by x.updated_at desc, x.id) from (select * from judged where not proven order by updated_at desc, id limit $2) x), '{}') as ids
+         coalesce((select array_agg(x.id order by x.updated_at desc, x.id) from (select * from judged where not proven order by updated_at desc, id limit $1) x), '{}') as ids
        from judged`,
-      [courseIds, limit],
+      courseIds === null ? [limit] : [limit, courseIds],
     )
     const first = row.ids.length === 0 ? [] : await this.summaries(`where a.id = any($1) order by a.updated_at desc, a.id`, [row.ids]) // prettier-ignore
     return { published: row.published, unproven: row.unproven, first }

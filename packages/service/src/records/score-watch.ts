@@ -69,15 +69,33 @@ export class ScoreWatchRecords {
 
   /** Tools that people still enter but that have said nothing of scores for days, although they have before. */
   silent(quietSince: Date, enteredSince: Date, courseIds: readonly string[] | null): Promise<SilentToolRow[]> {
+    // Of a whole site, what was heard of these days leaves nearly every tool aside at once; only the rest is looked at closely.
     return this.manager.query(
-      `select ${tool} as tool, ${course} as course, x.last_launch as "lastLaunchAt", x.last_score as "lastScoreAt", x.launches
-       from (select a.registration_id, a.course_id, max(v.last_at) as last_launch, sum(v.launches)::int as launches,
-           (select max(r.heard_at) from result r join assignment b on b.id = r.assignment_id where b.registration_id = a.registration_id and b.course_id = a.course_id) as last_score
-         from assignment a join visit v on v.assignment_id = a.id join enrolment e on e.course_id = a.course_id and e.person_id = v.person_id and e.role = 'learner'
-         where a.state = 'published' and ($3::text[] is null or a.course_id = any($3)) group by 1, 2) x
+      `with heard as materialized (
+         select distinct b.registration_id, b.course_id from score s join assignment b on b.id = s.assignment_id
+         where $3::text[] is null and s.at >= $1 and s.outcome = 'accepted' and s.by_person_id is null and s.set_aside_by is null
+       ), quiet as materialized (
+         select distinct a.registration_id, a.course_id from assignment a join registration t on t.id = a.registration_id join course c on c.id = a.course_id
+         where a.state = 'published' and t.state = 'enabled' and c.state = 'open' and 'scores' = any(t.features) and ($3::text[] is null or a.course_id = any($3))
+           and not exists (select 1 from heard h where h.registration_id = a.registration_id and h.course_id = a.course_id)
+           and (select max(v.last_at) from visit v where v.assignment_id = a.id) >= $2
+       ), silent as (
+         select q.registration_id, q.course_id, s.at as last_score, l.at as last_launch from quiet q
+         join lateral (select max(r.heard_at) as at from assignment b join result r on r.assignment_id = b.id
+           where b.registration_id = q.registration_id and b.course_id = q.course_id) s on s.at < $1
+         join lateral (select max(n.last_at) as at from assignment a cross join lateral (
+             select v.last_at from visit v join enrolment e on e.course_id = a.course_id and e.person_id = v.person_id and e.role = 'learner'
+             where v.assignment_id = a.id order by v.last_at desc limit 1) n
+           where a.registration_id = q.registration_id and a.course_id = q.course_id and a.state = 'published') l on l.at >= $2 and l.at > s.at + interval '1 day'
+       )
+       select ${tool} as tool, ${course} as course, x.last_launch as "lastLaunchAt", x.last_score as "lastScoreAt", x.launches
+       from (select s.*,
+           (select sum(v.launches)::int from assignment a join visit v on v.assignment_id = a.id
+             join enrolment e on e.course_id = a.course_id and e.person_id = v.person_id and e.role = 'learner'
+             where a.registration_id = s.registration_id and a.course_id = s.course_id and a.state = 'published') as launches
+         from silent s join registration t on t.id = s.registration_id order by s.last_score, t.name, s.course_id limit 20) x
        join registration t on t.id = x.registration_id join course c on c.id = x.course_id
-       where t.state = 'enabled' and c.state = 'open' and 'scores' = any(t.features) and x.last_launch >= $2 and x.last_score < $1 and x.last_launch > x.last_score + interval '1 day'
-       order by x.last_score, t.name limit 20`,
+       order by x.last_score, t.name, x.course_id`,
       [quietSince, enteredSince, courseIds],
     )
   }

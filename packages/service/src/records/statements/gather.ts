@@ -64,7 +64,7 @@ export function gather<I, O>(run: (items: I[]) => Promise<O[]>, options: GatherO
       if (batch.length === 0) return refuseOverdueLater()
       onTheirWay++
       if (isApart) isApartOnItsWay = true
-      void answer(batch).finally(() => {
+      void answer(batch, isApart).finally(() => {
         onTheirWay--
         if (isApart) isApartOnItsWay = false
         for (const { keys } of batch) for (const key of keys) keysOnTheirWay.delete(key)
@@ -95,28 +95,46 @@ export function gather<I, O>(run: (items: I[]) => Promise<O[]>, options: GatherO
     return { batch, isApart }
   }
 
-  async function answer(batch: Waiting<I, O>[]): Promise<void> {
-    if (batch.length === 1) return answerOne(batch[0]!)
+  async function answer(batch: Waiting<I, O>[], isApart: boolean): Promise<void> {
+    if (batch.length === 1) return answerEach(batch, isApart)
     try {
       const answers = await run(batch.map((one) => one.item))
       batch.forEach((one, i) => one.resolve(answers[i]!))
     } catch (error) {
-      if (isHeldUp(error)) await Promise.all(batch.map(answerOne))
-      else if (options.splitOn?.(error)) for (const one of batch) await answerOne(one)
+      if (isHeldUp(error) || options.splitOn?.(error)) await answerEach(batch, isApart, isHeldUp(error))
       else for (const one of batch) one.reject(error)
     }
   }
 
-  /** What is held up is tried again as long as it may wait. */
-  async function answerOne(one: Waiting<I, O>): Promise<void> {
+  /** Each by itself. What is held up goes back to the front of the queue, so that it takes no place from others while it waits. */
+  async function answerEach(batch: Waiting<I, O>[], isApart: boolean, atOnce = false): Promise<void> {
+    const held: Waiting<I, O>[] = []
+    const ask = async (one: Waiting<I, O>) => {
+      if (await answerOne(one, isApart)) held.push(one)
+    }
+    if (atOnce) await Promise.all(batch.map(ask))
+    else for (const one of batch) await ask(one)
+    queue = [...batch.filter((one) => held.includes(one)), ...queue]
+  }
+
+  /** What is held up is tried again as long as it may wait. @returns whether it is to wait apart from others */
+  async function answerOne(one: Waiting<I, O>, isApart: boolean): Promise<boolean> {
     for (;;)
       try {
         const [only] = await run([one.item])
-        return one.resolve(only as O)
+        one.resolve(only as O)
+        return false
       } catch (error) {
-        if (!isHeldUp(error)) return one.reject(error)
-        keepApart(one.item)
-        if (performance.now() - one.since >= longestHoldMs) return one.reject(new WaitedTooLong())
+        if (!isHeldUp(error)) {
+          one.reject(error)
+          return false
+        }
+        const goesApart = keepApart(one.item)
+        if (performance.now() - one.since >= longestHoldMs) {
+          one.reject(new WaitedTooLong())
+          return false
+        }
+        if (goesApart && !isApart) return true
       }
   }
 
@@ -128,12 +146,14 @@ export function gather<I, O>(run: (items: I[]) => Promise<O[]>, options: GatherO
     return name !== undefined && (apartUntil.get(name) ?? 0) > performance.now()
   }
 
-  function keepApart(item: I): void {
+  /** @returns whether it is known what holds it up */
+  function keepApart(item: I): boolean {
     const name = options.heldBy?.(item)
-    if (name === undefined) return
+    if (name === undefined) return false
     const now = performance.now()
     if (apartUntil.size >= MOST_APART) for (const [each, until] of apartUntil) if (until <= now) apartUntil.delete(each)
     apartUntil.set(name, now + APART_MS)
+    return true
   }
 
   function refuseOverdue(): void {

@@ -1,0 +1,4 @@
+import { afterAll } from 'vitest'
+import { closeAll } from './closing.js'
+
+afterAll(closeAll)
