@@ -10,6 +10,22 @@ import { ROOT } from './lib/prepare.mjs'
 const CALLER = 'packages/service/src/desk/services/tool-caller.ts'
 const PASSWORD = 'packages/service/src/desk/identity/guarded-password.ts'
 const MARKS = 'packages/core/src/checks/marks.ts'
+const PROVEN = 'packages/service/src/records/proven.ts'
+const GATHER = 'packages/service/src/records/statements/gather.ts'
+const WRITE = 'packages/service/src/records/statements/messages.ts'
+const FIND = 'packages/service/src/records/statements/service-callers.ts'
+const GRANT = 'packages/service/src/desk/grant-token.ts'
+const OUTCOME = 'packages/service/src/desk/outcomes/receive-outcome.ts'
+const LINE_ITEMS = 'packages/service/src/desk/services/line-items.ts'
+const CLAIMS = 'packages/service/src/desk/services/claims.ts'
+const TOKEN = 'packages/core/src/lti13/token.ts'
+const JWS = 'packages/core/src/lti13/jws.ts'
+const KEYSET = 'packages/core/src/lti13/keyset.ts'
+const TOTALS = 'packages/core/src/scores/totals.ts'
+const STATE = 'packages/core/src/scores/state.ts'
+const TWINS = 'packages/core/src/scores/twins.ts'
+const COMPARE = 'packages/core/src/reconciliation/compare.ts'
+const REASON = 'packages/core/src/reconciliation/reason.ts'
 const ROSTER = 'packages/service/src/records/roster-imports.ts'
 
 /** What is broken, where, how, and the test files that have to notice. */
@@ -34,11 +50,91 @@ const LISTED = [
   ['rosters: two rows are one person', ROSTER, 'where d.key = x.key and d.n > 1', 'where d.key = x.key and d.n > 100', ['rosters-people']],
   ['proof: does not age', MARKS, 'return change && change.at >= evidence.at', 'return change && change.at > new Date(8e15)', ['checks', 'proof-ages']],
   ['proof: a hidden unit is published', MARKS, 'if (hidden)', 'if (hidden && opensAt)', ['checks', 'proof-ages']],
-  ['proof: Watch forgets changes', 'packages/service/src/records/proven.ts', 'and m.recorded > coalesce(greatest(change.at, change.points_at), m.never)', '', ['proof-ages']],
+  ['proof: Watch forgets changes', PROVEN, 'and m.recorded > greatest(m.changed, own.points_at)', 'and m.recorded is not null', ['judged-in-numbers']],
+  ['proof: Watch forgets failures', PROVEN, '(e.failure is null or l.taken > e.failure) and ', '', ['judged-in-numbers']],
+  ['proof: Watch forgets complaints', PROVEN, '(e.complaint is null or greatest(l.taken, l.entered) > e.complaint)', 'true', ['judged-in-numbers']],
+  ['proof: Watch takes scores of who never entered', PROVEN, 'w.assignment_id = a.id and w.person_id = n.person_id', 'w.assignment_id = a.id', ['judged-in-numbers']],
+  ['proof: Watch forgets refusals', PROVEN, "s.outcome = 'refused' order by", "s.outcome = 'none' order by", ['judged-in-numbers']],
+  ['proof: Watch believes the gradebook', PROVEN, '(n.at is null or n.agrees or e.recorded > n.at)', 'true', ['judged-in-numbers']],
+  ['proof: Watch takes own addresses for the tool’s', PROVEN, 'else of_tool.but_address', 'else of_tool.at', ['judged-in-numbers']],
+  ['proof: of two in one moment the good one', MARKS, 'a !== null && a.at > b.at', 'a !== null && a.at >= b.at', ['checks']],
+  ['proof: a change of points hides a later one', MARKS, 'change.at > pointsChange.at ? change : pointsChange', 'pointsChange', ['checks']],
   ['key file: another one is taken', 'packages/service/src/keys/check-keys.ts', 'if ((await keyMark(database)) !== keys.mark)', 'if (keys.mark === "")', ['key-file']],
   ['reads go on when nobody waits', 'packages/service/src/service.ts', 'cancelAbandoned(poolOf(database), messages)', '', ['held-rows']],
   ['a held row holds up all', 'packages/service/src/records/database.ts', 'lock_timeout: MESSAGE_LOCK_MS', 'lock_timeout: 20_000', ['held-rows']],
   ['pasted lines read in cubic time', 'packages/core/src/diagnosis/pasted.ts', "const value = cutEnd(line.trim().slice(found[0].length).trim(), ',').trimEnd()", "const value = /^\\s*(.*?)\\s*,?\\s*$/.exec(line.slice(line.indexOf(found[0]) + found[0].length))?.[1] ?? ''", ['linear']],
+  ['access tokens: outlive the key that signed them', 'packages/service/src/desk/keyring.ts', 'one.endsAt === null || one.endsAt > now', 'one.endsAt !== now', ['other-tools']],
+  ['access tokens: kept as good after their key', CALLER, 'if (seen && keys.some((key) => key.kid === seen.kid))', 'if (seen)', ['other-tools']],
+  ['connections: courses by one that has ended', CALLER, 'if (!found || found.revokedAt || found.tool.id', 'if (!found || found.tool.id', ['other-tools']],
+  ['connections: courses by another tool’s', CALLER, '|| found.tool.id !== tool.id)', ')', ['other-tools']],
+  ['connections: courses of a retired tool', CALLER, "|| !tool || (tool.state !== 'enabled' && tool.state !== 'suspended'))", '|| !tool)', ['other-tools']],
+  ['connections: courses of a suspended tool', CALLER, "if (tool.state === 'suspended') throw", "if (tool.state === 'draft') throw", ['other-tools']],
+  ['connections: scopes are not asked for', CALLER, "if (!holdsScope(caller.connectionScopes ?? [], call.scope)) throw refuse('service_token.scope', call.scope)", '', ['connections']],
+  ['columns: of another tool', FIND, 'a.registration_id = r.id and a.state', 'a.state', ['other-tools']],
+  ['columns: of another course', FIND, 'a.id = asked.item and a.course_id = c.id', 'a.id = asked.item', ['other-tools']],
+  ['columns: deleted ones', FIND, "and a.state <> 'deleted'\nleft join assignment into_", '\nleft join assignment into_', ['other-tools']],
+  ['connections: of a closed account', FIND, 'and own.closed_at is null', '', ['other-tools']],
+  ['connections: of a dropped instructor', FIND, "e.role = 'instructor' and e.state = 'active'", "e.role = 'instructor'", ['other-tools']],
+  ['connections: of another tool', FIND, 'o.id = asked.connection and o.registration_id = r.id', 'o.id = asked.connection', ['other-tools']],
+  ['connections: that have ended', FIND, 'and o.revoked_at is null', '', ['other-tools', 'connections']],
+  ['grants: of another tool', 'packages/service/src/records/connections.ts', 'g.kind = $2 and k.registration_id = $3', "g.kind = $2 and $3 <> ''", ['other-tools']],
+  ['grants: one tool ends another’s', GRANT, 'if (found?.registrationId === tool.id)', 'if (found)', ['other-tools']],
+  ['grants: keep scopes that the tool lost', GRANT, 'connected.scopes.filter((one) => tool.scopes.includes(one))', 'connected.scopes', ['other-tools']],
+  ['assertions: forgotten while they are good', GRANT, 'expiresSeconds + REMEMBERED_SECONDS', 'expiresSeconds', ['other-tools']],
+  ['assertions: ending a connection uses none up', GRANT, 'if (!written.written) return refuse({ ...reached, tool }, usedBefore(assertion))', '', ['other-tools']],
+  ['nonces: forgotten while a message is good', 'packages/service/src/desk/freshness.ts', 'goodUntilMs + settings.nonceMinutes * MINUTE_MS', 'goodUntilMs - 60_000', ['scores-between']],
+  ['nonces: a refused message uses none up', OUTCOME, "reached,\n      oauth,\n      { code: score.code as ErrorCode", "reached,\n      undefined,\n      { code: score.code as ErrorCode", ['scores-between']],
+  ['outcomes: who instructs by now takes scores', OUTCOME, "!isScored(link.enrolment.role)", "link.enrolment === null", ['scores-between']],
+  ['outcomes: a refused score keeps its points', OUTCOME, "code: refused.code, fraction: null, points: null }", 'code: refused.code }', ['scores-between']],
+  ['outcomes: what was handed in is lost', 'packages/service/src/desk/outcomes/score-of.ts', 'resultData: asked.resultData ?? null', 'resultData: null', ['scores-between']],
+  ['columns: other points leave the results', LINE_ITEMS, 'if (!sameNumber(locked.points, wanted.points)) await recompute(records, [id])', '', ['scores-between']],
+  ['columns: results of a merged one', LINE_ITEMS, 'column.mergedInto ?? id', 'id', ['scores-between']],
+  ['columns: moved to another link', LINE_ITEMS, "throw new Refusal('line_item.link_fixed')", 'void 0', ['other-tools']],
+  ['columns: a link of another tool', LINE_ITEMS, 'await requireOwnLink(context, caller, wanted.resourceLinkId)', '', ['other-tools']],
+  ['columns: as many as it likes', LINE_ITEMS, '>= MOST_COLUMNS', '< 0', ['scores-between']],
+  ['columns: deleted without a word', LINE_ITEMS, "await note(context, caller, 'tool deleted column', id, { title: row.title, points: row.points }, null)", '', ['scores-between']],
+  ['scores: of points that were', 'packages/service/src/desk/services/receive-score.ts', 'column = now.column', 'void now.column', ['scores-between']],
+  ['scores: refused ones leave two entries', 'packages/service/src/desk/services/receive-score.ts', '&& !(error instanceof Recorded)', '', ['scores-between']],
+  ['scores: of points that change meanwhile', WRITE, 'and a.points = x.out_of', '', ['scores-between']],
+  ['scores: an older one of another process stands', WRITE, 'where r.sent_at is null or excluded.sent_at is null or r.sent_at < excluded.sent_at', '', ['scores-between']],
+  ['scores: to a column merged meanwhile', WRITE, 'and a.merged_into is null', '', ['scores-between']],
+  ['claims: the roster without its scope', CLAIMS, '...(scopes.includes(MEMBERSHIP_SCOPE) && {', '...(scopes && {', ['other-tools']],
+  ['claims: outcomes without their scope', CLAIMS, '...(scopes.includes(OUTCOMES_SCOPE) &&', '...(', ['other-tools']],
+  ['claims: an instructor’s result', CLAIMS, '...(isScored(enrolment?.role) && {', '...(enrolment && {', ['other-tools']],
+  ['gathered: what is held keeps its place', GATHER, 'if (goesApart && !isApart) return true', 'if (goesApart === undefined) return true', ['gather']],
+  ['tokens: our audience is not asked for', TOKEN, "!audiences.some((one) => typeof one === 'string' && expected.audiences.includes(one))", 'audiences.length === 0', ['lti13']],
+  ['tokens: expired a moment ago', TOKEN, 'exp <= nowSeconds - leewaySeconds', 'exp < nowSeconds - leewaySeconds', ['lti13']],
+  ['tokens: good a second too long', TOKEN, 'exp > nowSeconds + LIFETIME_SECONDS + leewaySeconds', 'exp > nowSeconds + LIFETIME_SECONDS + leewaySeconds + 1', ['lti13']],
+  ['tokens: identifiers of 256 characters', TOKEN, 'jti.length > MAX_ID_CHARACTERS', 'jti.length > MAX_ID_CHARACTERS + 1', ['lti13']],
+  ['tokens: ours are never over', TOKEN, 'exp > expected.nowSeconds', 'exp > 0', ['lti13']],
+  ['tokens: of four parts', JWS, 'parts.length !== 3 || ', '', ['lti13']],
+  ['tokens: an empty key identifier', JWS, "|| head['kid'] === '')", ')', ['lti13']],
+  ['tokens: a character too long', JWS, 'token.length > maxCharacters', 'token.length > maxCharacters + 1', ['lti13']],
+  ['keysets: for another algorithm', KEYSET, "(alg !== undefined && alg !== 'RS256')", 'alg === 7', ['lti13']],
+  ['keysets: 8,193 bits', KEYSET, 'bits > MAX_BITS', 'bits > MAX_BITS + 1', ['lti13']],
+  ['keysets: exponents of nine bytes', KEYSET, 'bytes.length <= 8', 'bytes.length <= 9', ['lti13']],
+  ['oauth: nonces of 255', 'packages/core/src/oauth1/verify.ts', 'nonce.length > MAX_NONCE_CHARACTERS', 'nonce.length >= MAX_NONCE_CHARACTERS', ['oauth1']],
+  ['oauth: REALM is signed', 'packages/core/src/oauth1/authorization-header.ts', "name.toLowerCase() !== 'realm'", "name !== 'realm'", ['oauth1']],
+  ['oauth: a name in the address is signed', 'packages/core/src/oauth1/base-string.ts', ".replace(/^.*@/, '')", '', ['oauth1']],
+  ['totals: columns of no weight', TOTALS, "|| (weights.size > 0 && !weights.has(column.category ?? ''))", '', ['counting']],
+  ['totals: a category of no points', TOTALS, '.filter(([, part]) => part.outOf.gt(0))', '', ['counting']],
+  ['totals: nothing weighs', TOTALS, "if (weight.eq(0)) return { earned: null, outOf: '100' }", '', ['counting']],
+  ['states: points by hand alone', STATE, "if (facts.overridden) return { state: facts.comment ? 'returned' : 'graded', at: resultAt }", '', ['counting']],
+  ['states: who began has worked', STATE, "activity === 'Initialized' ? 'opened' : 'started'", "'started'", ['counting']],
+  ['states: the earlier of two is the last', STATE, '(a > b ? a : b)', '(a > b ? b : a)', ['counting']],
+  ['twins: two of no link', TWINS, 'made.linkId !== null && ', '', ['counting']],
+  ['twins: two of no content', TWINS, 'made.resourceId !== null && ', '', ['counting']],
+  ['reconciling: identifiers with blanks', COMPARE, 'line.identifier.trim().toLowerCase()', 'line.identifier.toLowerCase()', ['reconciliation']],
+  ['reconciling: identifiers as written', COMPARE, 'one.identifiers.map((each) => each.toLowerCase())', 'one.identifiers', ['reconciliation']],
+  ['reconciling: emails with blanks', COMPARE, 'line.email.trim().toLowerCase()', 'line.email.toLowerCase()', ['reconciliation']],
+  ['reconciling: an identifier of two', COMPARE, 'if (called?.length === 1)', 'if (called)', ['reconciliation']],
+  ['reconciling: an email of two', COMPARE, 'if (mails?.length === 1)', 'if (mails)', ['reconciliation']],
+  ['reconciling: who has no points is missed', COMPARE, '&& person.points !== null)', ')', ['reconciliation']],
+  ['reconciling: a percent is of the column', COMPARE, "read?.percent ? '100' : ", '', ['reconciliation']],
+  ['reconciling: numbers of any length', COMPARE, '|| trimmed.length > 40', '', ['reconciliation']],
+  ['reconciling: a refusal in the same moment', REASON, 'facts.refused.at > last.at', 'facts.refused.at >= last.at', ['reconciliation']],
+  ['reconciling: nearly the same', REASON, "lt('0.006')", "lte('0.006')", ['reconciliation']],
+  ['reconciling: heads say nothing', 'packages/core/src/reconciliation/columns.ts', "take('score', numbers.at(-1))", "take('score', numbers[0])", ['reconciliation']],
 ] // prettier-ignore
 
 /** What hangs is noticed, too. */

@@ -108,8 +108,33 @@ describe('the proof', () => {
       },
       '●●●●●●',
     ],
+    // Of two in the same moment nothing says which was first: what is wrong stands until it is plainly over.
+    ['refused in the moment of a proof', { launchFailure: told(3, 'x'), launchProof: at(3) }, '●●●✕○○'],
+    ['an error in the moment of a visit', { visit: at(3), launchComplaint: told(3, 'x') }, '●●●▲○○'],
+    ['an error in the moment of a proof', { launchProof: at(3), launchComplaint: told(3, 'x') }, '●●●▲○○'],
+    ['an error, proven since', { launchProof: at(4), launchComplaint: told(3, 'x') }, '●●●●○○'],
+    ['a score refused in the moment of another', { score: told(3, '0.5'), scoreRefusal: told(3, '2') }, '●●●○▲○'],
+    ['a score since a refusal', { score: told(4, '0.5'), scoreRefusal: told(3, '2') }, '●●●○●○'],
+    ['a day that comes now', published({ opensAt: at(30).at }), '●●●○○○'],
+    ['a day that ends now', published({ closesAt: at(30).at }), '●●▲○○○'],
+    [
+      'refused, and changed in that moment',
+      { launchFailure: told(3, 'x'), link: { ...facts.link, change: changed('tool', 3) } },
+      '●●●✕○○',
+    ],
   ])('of %s', (_, change, expected) => {
     expect(line(change)).toBe(expected)
+  })
+
+  it('rests on the newest that speaks for it', () => {
+    const launched = (change: Partial<ProofFacts>) => proofOf({ ...facts, ...change })[3]!
+    expect(launched({ visit: at(2), launchProof: at(3) }).evidence!.id).toBe('3')
+    expect(launched({ visit: at(3), launchProof: at(3) }).statement).toBe('The tool took the launch and answered.')
+    expect(launched({ visit: at(4), launchProof: at(3) }).statement).toBe('Opened; the tool returned no error.')
+    const both = { change: changed('tool', 4), pointsChange: changed('points', 5) }
+    const recorded = (change: object) => proofOf({ ...facts, ...WHOLE, link: { ...facts.link, ...change } })[5]!
+    expect(recorded(both).change!.what).toBe('points')
+    expect(recorded({ ...both, change: changed('tool', 6) }).change!.what).toBe('tool')
   })
 
   it('says what was changed since, when and by whom, and keeps the evidence of before', () => {

@@ -130,6 +130,29 @@ describe('totals', () => {
     expect(of({ a: '5' }, weights)).toEqual({ earned: '50', outOf: '100' })
     expect(of({ a: '5' }, weights, true).earned).toBe('5')
   })
+  it('leave out a counted column whose category weighs nothing, or that has none', () => {
+    expect(of({ a: '5', c: '50' }, [['drills', '100']])).toEqual({ earned: '50', outOf: '100' })
+    const loose = [...columns, { id: 'e', points: '10', counted: true, category: null }]
+    const total = totalOf(loose, (column) => (column === 'e' ? '10' : column === 'a' ? '5' : null), {
+      weights: new Map([['drills', '100']]),
+      missingCounts: false,
+    })
+    expect(total).toEqual({ earned: '50', outOf: '100' })
+  })
+  it('pass over a category that is worth no points, and say nothing where nothing weighs', () => {
+    const bonus = { id: 'z', points: '0', counted: true, category: 'bonus' }
+    const weights = new Map([
+      ['drills', '50'],
+      ['bonus', '50'],
+    ])
+    const points = (column: string) => ({ a: '5', z: '3' })[column] ?? null
+    expect(totalOf([columns[0]!, bonus], points, { weights, missingCounts: false })).toEqual({
+      earned: '50',
+      outOf: '100',
+    })
+    expect(totalOf([bonus], points, { weights, missingCounts: false })).toEqual({ earned: null, outOf: '100' })
+    expect(of({ a: '5', c: '9' }, [['drills', '0'], ['reports', '0']])).toEqual({ earned: null, outOf: '100' }) // prettier-ignore
+  })
   it('are never more than everything, as long as nothing is above its points', () => {
     const points = fc.record({
       a: fc.integer({ min: 0, max: 10 }),
@@ -184,7 +207,24 @@ describe('the state of work', () => {
     ['graded', { ...graded, refusedAt: at(1) }],
     ['graded', { ...graded, overridden: true, refusedAt: at(9) }],
     ['exempt', { ...graded, exempt: true }],
+    // The tool said that somebody began, which is not yet work.
+    ['opened', { activity: 'Initialized', grading: 'NotReady', heardAt: at(2) }],
+    // An instructor's points need no score of a tool.
+    ['graded', { overridden: true, points: '7', resultAt: at(3) }],
+    ['returned', { overridden: true, points: '7', comment: 'By hand', resultAt: at(3) }],
+    // A refusal counts against whichever came last, the tool's words or the result.
+    ['graded', { ...graded, heardAt: at(2), resultAt: at(5), refusedAt: at(3) }],
+    ['waiting', { ...graded, grading: 'PendingManual', heardAt: at(8), resultAt: at(5), refusedAt: at(6) }],
+    ['refused', { ...graded, heardAt: at(2), resultAt: at(5), refusedAt: at(6) }],
+    ['graded', { ...graded, refusedAt: at(5) }],
+    ['refused', { refusedAt: at(1) }],
   ] as const)('%s', (state, change) => expect(stateOf(facts(change)).state).toBe(state))
+  it('dates from what it rests on', () => {
+    expect(stateOf(facts({ ...graded, refusedAt: at(9) })).at).toEqual(at(9))
+    expect(stateOf(facts({ ...graded, grading: 'PendingManual', heardAt: at(6) })).at).toEqual(at(6))
+    expect(stateOf(facts({ ...graded, exempt: true, resultAt: null })).at).toEqual(at(5))
+    expect(stateOf(facts({ openedAt: at(1) })).at).toEqual(at(1))
+  })
 })
 
 describe('columns for the same work', () => {
@@ -217,6 +257,18 @@ describe('columns for the same work', () => {
     expect(twinReasons({ ...made, title: 'x', resourceId: 'q' }, { ...ours, resourceId: 'q' })).toEqual([
       'same_resource',
     ])
+  })
+  it('are not the same link or resource because neither has any', () => {
+    expect(twinReasons({ ...made, title: 'x' }, { ...ours, linkId: null })).toEqual([])
+    expect(twinReasons({ ...made, title: 'x', linkId: 'l' }, { ...ours, linkId: null })).toEqual([])
+  })
+  it('have the same people from three of them and four in five on', () => {
+    const people = (n: number) => Array.from({ length: n }, (_, i) => String(i))
+    const reasons = (a: string[], b: string[]) => twinReasons({ ...made, scored: a }, { ...ours, scored: b }).length
+    expect(reasons(people(2), people(2))).toBe(1)
+    expect(reasons(people(3), people(9))).toBe(2)
+    expect(reasons([...people(4), 'x'], people(9))).toBe(2)
+    expect(reasons([...people(3), 'x', 'y'], people(9))).toBe(1)
   })
 })
 

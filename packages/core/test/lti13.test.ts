@@ -60,7 +60,11 @@ describe('a token', () => {
     ['an algorithm in lower case', `${part({ alg: 'rs256', kid: 'k' })}.${part({})}.YQ`, 'jwt.algorithm'],
     ['no key identifier', `${part({ alg: 'RS256' })}.${part({})}.YQ`, 'jwt.key_id_missing'],
     ['critical extensions', `${part({ alg: 'RS256', kid: 'k', crit: ['b64'] })}.${part({})}.YQ`, 'jwt.critical_header'],
-    ['too many characters', 'a'.repeat(20_000), 'jwt.too_large'],
+    ['four parts', `${part({ alg: 'RS256', kid: 'k' })}.${part({})}.YQ.YQ`, 'jwt.malformed'],
+    ['an empty key identifier', `${part({ alg: 'RS256', kid: '' })}.${part({})}.YQ`, 'jwt.key_id_missing'],
+    ['a key identifier that is a number', `${part({ alg: 'RS256', kid: 7 })}.${part({})}.YQ`, 'jwt.key_id_missing'],
+    ['as many characters as may be', 'a'.repeat(16_384), 'jwt.malformed'],
+    ['one character more', 'a'.repeat(16_385), 'jwt.too_large'],
   ])('with %s is refused before anything is verified', (_, token, code) => {
     expect(readJws(token)).toMatchObject({ code })
   })
@@ -97,6 +101,49 @@ describe('a keyset', () => {
       ],
     })
     expect(keys).toMatchObject([{ kid: 'good' }])
+  })
+  const bits = (n: number) => {
+    const bytes = Buffer.alloc(Math.ceil(n / 8), 0xff)
+    bytes[0]! >>= (8 - (n % 8)) % 8
+    return bytes.toString('base64url')
+  }
+  const exponent = (length: number) => Buffer.alloc(length, 3).toString('base64url')
+  it.each<[string, Record<string, unknown>, boolean]>([
+    ['of 2,048 bits', { n: bits(2048) }, true],
+    ['of 2,047 bits', { n: bits(2047) }, false],
+    ['of 8,192 bits', { n: bits(8192) }, true],
+    ['of 8,193 bits', { n: bits(8193) }, false],
+    [
+      'of 2,047 bits behind a byte of nought',
+      { n: Buffer.concat([Buffer.alloc(1), Buffer.from(bits(2047), 'base64url')]).toString('base64url') },
+      false,
+    ],
+    ['of noughts alone', { n: Buffer.alloc(300).toString('base64url') }, false],
+    ['for another algorithm of the same kind', { alg: 'RS512' }, false],
+    ['for RS256', { alg: 'RS256' }, true],
+    ['with an exponent of eight bytes', { e: exponent(8) }, true],
+    ['with an exponent of nine bytes', { e: exponent(9) }, false],
+    ['with an even exponent', { e: Buffer.from([1, 0, 2]).toString('base64url') }, false],
+    ['with a number for an identifier', { kid: 1 }, false],
+  ])('takes or passes over a key %s', (_, change, isTaken) => {
+    const keys = readKeyset({ keys: [{ ...jwk, kty: 'RSA', kid: 'one', ...change }] })
+    expect('code' in keys ? keys.code : keys.length).toBe(isTaken ? 1 : 'keyset.no_usable_key')
+  })
+  it('of fifty keys is read', () => {
+    const keys = Array.from({ length: 50 }, (_, i) => ({ ...jwk, kty: 'RSA', kid: `k${i}` }))
+    expect(readKeyset({ keys })).toHaveLength(50)
+  })
+  it('whatever it is, gives keys or a problem', () => {
+    const key = fc.record(
+      { kty: fc.constantFrom('RSA', 'EC', 7), kid: fc.anything(), n: fc.anything(), e: fc.anything(), use: fc.anything(), alg: fc.anything() },
+      { requiredKeys: [] },
+    ) // prettier-ignore
+    fc.assert(
+      fc.property(fc.oneof(fc.anything(), fc.record({ keys: fc.array(fc.oneof(key, fc.anything())) })), (value) => {
+        const read = readKeyset(value)
+        expect('code' in read || read.length > 0).toBe(true)
+      }),
+    )
   })
   it.each<[string, unknown, string]>([
     ['no keyset', { key: [] }, 'keyset.not_a_keyset'],
@@ -198,6 +245,24 @@ describe('a client assertion', () => {
     expect(check({ exp: now - 30, iat: now - 300 })).toHaveProperty('id')
     expect(check({ iat: now + 30 })).toHaveProperty('id')
   })
+  it.each<[string, Record<string, unknown>, string | undefined]>([
+    ['over by less than the leeway', { exp: now - 59 }, undefined],
+    ['over by the leeway', { exp: now - 60 }, 'assertion.expired'],
+    ['good for an hour and the leeway', { exp: now + 3660 }, undefined],
+    ['good for longer', { exp: now + 3661 }, 'assertion.lifetime'],
+    ['good for ever', { exp: Infinity }, 'assertion.lifetime'],
+    ['made ahead by the leeway', { iat: now + 60 }, undefined],
+    ['made further ahead', { iat: now + 61 }, 'assertion.issued_in_future'],
+    ['to be taken from the leeway on', { nbf: now + 60 }, undefined],
+    ['to be taken later', { nbf: now + 61 }, 'assertion.not_yet'],
+    ['to be taken from no moment on', { nbf: 'soon' }, 'assertion.not_yet'],
+    ['of an identifier of 255 characters', { jti: 'j'.repeat(255) }, undefined],
+    ['of one of 256', { jti: 'j'.repeat(256) }, 'assertion.identifier_missing'],
+    ['of an empty one', { jti: '' }, 'assertion.identifier_missing'],
+    ['of another holder', { sub: 'd' }, 'assertion.issuer'],
+    ['for a beginning of our address', { aud: 'https://us.example/toke' }, 'assertion.audience'],
+    ['for nobody', { aud: [] }, 'assertion.audience'],
+  ])('%s', (_, change, code) => expect((check(change) as { code?: string }).code).toBe(code))
   it.each(['iss', 'sub', 'aud', 'iat', 'exp', 'jti'])('without %s is refused', (name) => {
     expect(check({ [name]: undefined })).toHaveProperty('code')
   })

@@ -47,6 +47,12 @@ describe('a line against a result', () => {
     ['unreadable', { score: 'A+' }, {}],
     ['unreadable', { score: '5', maximum: '0' }, {}],
     ['unreadable', { score: '-5' }, {}],
+    ['unreadable', { score: '1'.repeat(41) }, {}],
+    ['different', { score: '1'.repeat(40) }, {}],
+    ['same', { score: ' 64.5 ' }, {}],
+    ['same', { score: '.5' }, { points: '0.5' }],
+    ['unreadable', { score: '1.234,5' }, {}],
+    ['unreadable', { score: '5', maximum: 'five' }, {}],
     ['unknown_person', { identifier: 'nobody' }, {}],
   ] as const)('%s: %j', (expected, given, known) => {
     const found = one(given, known).class
@@ -99,6 +105,30 @@ describe('who a line means', () => {
     const { personId, matchedBy, doubtful } = reconcile([line({ identifier: '', ...change })], people, options)[0]!
     return [personId, matchedBy, doubtful]
   }
+  it.each<[Partial<ExportLine>, string | null]>([
+    [{ identifier: '  Aino ' }, 'q'],
+    [{ identifier: 'ain' }, null],
+    [{ email: ' AINO@skerrow.EXAMPLE ' }, 'q'],
+    [{ email: 'aino@skerrow' }, null],
+    [{ name: '  adebrandt   aino ' }, 'q'],
+    [{ name: 'Aino Adebrandtsen' }, null],
+    [{ identifier: 'nobody', email: 'aino@skerrow.example' }, 'q'],
+  ])('%j', (given, id) => expect(who(given)[0]).toBe(id))
+  it('is told by nothing that two people have', () => {
+    const two = (change: Partial<Known>, given: Partial<ExportLine>) =>
+      reconcile(
+        [line({ identifier: '', ...given })],
+        [...people, person({ id: 'r', identifiers: ['r'], email: null, name: 'R', ...change })],
+        options,
+      )[0]!.personId
+    // One's user name is another one's number in the records: neither may get the other's score.
+    expect(two({ identifiers: ['Aino'] }, { identifier: 'aino' })).toBeNull()
+    expect(two({ email: 'AINO@skerrow.example' }, { email: 'aino@skerrow.example' })).toBeNull()
+    // What is left over may still tell: the email is her own.
+    expect(two({ identifiers: ['Aino'] }, { identifier: 'aino', email: 'aino@skerrow.example' })).toBe('q')
+    // The same person may be called the same twice.
+    expect(reconcile([line({})], [person({ identifiers: ['tamar', 'TAMAR'] })], options)[0]!.personId).toBe('p')
+  })
   it('is told by identifier, then email, then name, which is doubtful', () => {
     expect(who({ identifier: 'AINO', email: 'tamar@skerrow.example' })).toEqual(['q', 'identifier', false])
     expect(who({ email: 'Aino@Skerrow.example' })).toEqual(['q', 'email', false])
@@ -118,6 +148,15 @@ describe('who a line means', () => {
       [3, 'p', 'unreadable'],
       [null, 'q', 'missing_there'],
     ])
+    // Who has no points here is missed by nobody.
+    expect(reconcile([], [person({ points: null })], options)).toEqual([])
+  })
+  it('has a percent of the column, where the file says no maximum', () => {
+    const found = (score: string, more = {}) => one({ score }, { points: '32' }, { points: '50', ...more })
+    expect(found('64%')).toMatchObject({ class: 'scale', theirPoints: '32' })
+    expect(found('64 %', { maximum: '200' })).toMatchObject({ class: 'scale', theirPoints: '32' })
+    expect(found('64')).toMatchObject({ class: 'different', theirPoints: '64' })
+    expect(found('128', { maximum: '200' })).toMatchObject({ class: 'scale', theirPoints: '32' })
   })
 })
 
@@ -177,6 +216,12 @@ describe('the reason', () => {
       {},
     ],
     ['unexplained', {}, { theirPoints: null }],
+    // In the very moment of the last score the refusal kept nothing away.
+    ['not_sent_again', { refused: { at: day(3), code: 'score.not_a_learner', sent: '0.7' } }, {}],
+    // Decimals that an export does not keep are no other score; more than that is.
+    ['file_older', {}, { theirPoints: '64.505' }],
+    ['not_sent_again', {}, { theirPoints: '64.506' }],
+    ['not_final', { waiting: true }, {}],
   ] as const)('%s', (reason, known, line) => expect(reasonFor(found(line), facts(known))?.reason).toBe(reason))
   it('is not asked for where both agree', () => expect(reasonFor(found({ class: 'rounding' }), facts({}))).toBeNull())
 })
@@ -189,5 +234,8 @@ describe('columns', () => {
     ],
     [['Student', 'Email address', 'Points (40)'], { name: 'Student', email: 'Email address', score: 'Points (40)' }],
     [['#', 'Who', 'Woche 1'], { email: 'Who', score: 'Woche 1' }],
+    [['Nr', 'E-mail', 'user_name'], { identifier: 'user_name', email: 'E-mail', score: 'Nr' }],
+    [['Score', 'Who', 'Points'], { score: 'Score', email: 'Who' }],
+    [['SIS ID', 'x', 'Out of'], { identifier: 'SIS ID', email: 'x', maximum: 'Out of' }],
   ])('%j', (heads, reading) => expect(guessColumns(heads, [['1', 'aino@skerrow.example', '7']])).toEqual(reading))
 })

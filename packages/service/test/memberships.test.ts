@@ -1,4 +1,6 @@
+import { decodeJwt } from 'jose'
 import { beforeAll, describe, expect, it } from 'vitest'
+import { launch13 } from './harness-13.js'
 import { SCOPES_13, startScoring, type Scoring } from './scoring-13.js'
 
 const MEMBERSHIP = 'http://purl.imsglobal.org/vocab/lis/v2/membership'
@@ -81,7 +83,47 @@ describe('the roster that a tool reads', () => {
       mail: '',
       part: '3',
     })
+    // Word for word what the launch says: a tool that works deadlines out beforehand meets the same ones later.
+    const dated = await at.make('Dated', {
+      instructions: '<p>Bring a <b>pencil</b>.</p>',
+      dueAt: '2026-12-14T11:00:00.000Z',
+      closesAt: '2026-12-15T11:00:00.000Z',
+      customParameters: {
+        due: '$ResourceLink.submission.endDateTime',
+        closes: '$ResourceLink.available.endDateTime',
+        says: '$ResourceLink.description',
+        begins: '$CourseSection.timeFrame.begin',
+        user: '$User.username',
+        id: '$ResourceLink.id',
+        role: '$Membership.role',
+      },
+    })
+    await at.academy.query(`update course set starts_at = '2026-08-17T00:00:00Z' where code = 'HYD 210'`)
+    const { fields } = await launch13(at.aino, dated, at.client)
+    const launched = decodeJwt(fields['id_token']!)
+    const linkOf = async (id: string) => (await at.academy.query<{ link: string }>(`select resource_link_id as link from assignment where id = $1`, [id]))[0]!.link // prettier-ignore
+    const same = (await read(`?rlid=${await linkOf(dated)}`)).body.members.find(
+      (one) => one['user_id'] === at.subjects['aino'],
+    )!
+    const custom = 'https://purl.imsglobal.org/spec/lti/claim/custom'
+    expect((same['message'] as Record<string, unknown>[])[0]![custom]).toEqual(launched[custom])
+    expect(launched[custom]).toMatchObject({ due: '2026-12-14T11:00:00.000Z', says: 'Bring a pencil.', begins: '2026-08-17T00:00:00.000Z' }) // prettier-ignore
     expect(await read('?rlid=not-ours')).toMatchObject({ status: 400, body: { error: 'roster.foreign_link' } })
+  })
+
+  it('for a link names only those whom its assignment is for', async () => {
+    const id = await at.make('For one')
+    const { revision } = await at.tomas.client.call('showAssignment', { params: { assignment: id } })
+    const person = (await at.academy.query<{ id: string }>(`select id from person where username = 'aino'`))[0]!.id
+    await at.tomas.client.call('changeAssignment', {
+      params: { assignment: id },
+      body: { audience: { groups: [], people: [person] }, revision },
+    })
+    const link = (await at.academy.query<{ link: string }>(`select resource_link_id as link from assignment where id = $1`, [id]))[0]!.link // prettier-ignore
+    const { body } = await read(`?rlid=${link}`)
+    expect(names(body).sort()).toEqual(['Aino Testmann', 'Tomas Testmann'])
+    expect(names((await read(`?rlid=${link}&role=Learner`)).body)).toEqual(['Aino Testmann'])
+    expect(names((await read()).body).length).toBeGreaterThan(2)
   })
 
   it('names the test learner only when the registration asks for it, and nobody without the scope', async () => {

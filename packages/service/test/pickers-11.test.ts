@@ -174,6 +174,21 @@ describe('a picker of LTI 1.1', () => {
     expect(kinds).toEqual(['tool_link', 'address', 'file', 'page'])
   })
 
+  it('hands over no file that a course has no room for, and says so of it', async () => {
+    await academy.query(
+      `insert into course_file (id, course_id, name, media_type, bytes, content_key, person_id, created_at)
+       select 'full', c.id, 'full.bin', 'application/octet-stream', 2000::bigint * 1048576, 'full', p.id, now() from course c, person p where p.username = 'tomas' limit 1`,
+    )
+    const { id } = await begin({ purpose: 'unit', multiple: true })
+    await answer(id, [LINK, { '@type': 'FileItem', url: `${origin}/chart.txt`, title: 'No room' }])
+    const picking = await show(id)
+    expect(picking.items.map((one) => one.kind)).toEqual(['tool_link'])
+    expect(picking.problems).toMatchObject([
+      { code: 'item.not_fetched', sentence: expect.stringContaining('more room than a course has') as string },
+    ])
+    await academy.query(`delete from course_file where id = 'full'`)
+  })
+
   it.each([
     ['unsigned', 'picker.unsigned', { drop: 'oauth_signature' }],
     ['under another key', 'picker.key_unknown', { key: 'somebody' }],

@@ -1,6 +1,7 @@
 import type { CallAnswer } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { examples, job, optionsOf, show } from '../terminal/command.js'
+import { askToConfirm } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, table } from '../terminal/output.js'
 
@@ -82,6 +83,21 @@ function addKeyCommands(service: Command): void {
       job<{ reason?: string }>(async ({ client, options, show: print }) =>
         print(await client.call('rotatePlatformKeys', { body: { reason: options.reason ?? '' } }), showAll),
       ),
+    )
+  service
+    .command('end-keys')
+    .description('ends all of the platform’s own keys at once and makes new ones, as after a theft')
+    .option('--reason <text>', 'kept in the audit log')
+    .option('--yes', 'does not ask')
+    .addHelpText('after', examples('service end-keys --reason "backup lost"', 'service end-keys --yes'))
+    .action(
+      job<{ reason?: string; yes?: true }>(async ({ client, options, show: print }) => {
+        const question =
+          'Every token that was granted ends now, and tools that keep our keyset refuse launches until they read it again. Go on?'
+        if (!options.yes && !(await askToConfirm(question)))
+          throw new Failure('No key was ended.', EXIT.refused, 'Add --yes to end them without being asked.')
+        print(await client.call('endPlatformKeys', { body: { reason: options.reason ?? '' } }), showAll)
+      }),
     )
 }
 type PlatformKeys = CallAnswer<'listPlatformKeys'>

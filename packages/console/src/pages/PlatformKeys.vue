@@ -10,6 +10,7 @@ import { call, useCall } from '../state/api'
 const { data, error } = useCall('listPlatformKeys', {})
 const { act, actError } = useActing()
 const rotate = () => act(() => call('rotatePlatformKeys', { body: {} }))
+const end = () => act(() => call('endPlatformKeys', { body: {} }))
 const WORDS = {
   current: 'current: signs every id_token and service token',
   next: 'next: published already, signs nothing yet',
@@ -24,6 +25,11 @@ const WORDS = {
       text="Rotate"
       question="The next key begins to sign, and another next one is made. Tools notice nothing: the next key has been published long before."
       @done="rotate"
+    />
+    <ConfirmAct
+      text="End all keys"
+      question="As after a theft. Every token that was granted ends now, and new keys sign from now on. Tools that keep our keyset refuse launches until they read it again; most do at once."
+      @done="end"
     />
   </PageHead>
   <ErrorNote :error="error ?? actError" />

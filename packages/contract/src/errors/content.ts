@@ -92,6 +92,11 @@ export const CONTENT_ERRORS = {
   'file.not_found': kind(404, 'There is no such file in this course.', 'Look at the course’s files.'),
   'file.empty': kind(400, 'The file is empty.', 'Choose another file.'),
   'file.too_large': kind(413, 'The file is larger than this service takes.', 'Make it smaller, or ask the operator.'),
+  'file.course_full': kind(
+    413,
+    'The course’s files would take more room than a course has.',
+    'Remove files of the course that are used nowhere, or ask the operator for more room.',
+  ),
   'file.cut_off': kind(400, 'The file did not arrive whole.', 'Upload it again.'),
   'file.none_sent': kind(400, 'No file was sent.', 'Send one as multipart/form-data.'),
   'file.in_use': kind(409, 'The file is used in the course.', 'Take it out of the outline first.'),

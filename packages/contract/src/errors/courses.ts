@@ -256,6 +256,11 @@ export const COURSES_ERRORS = {
     'There are too many links in this scope for one sweep.',
     'Sweep course by course, or tool by tool.',
   ),
+  'sweep.running': kind(
+    409,
+    'You have a sweep over the same links that is not over yet.',
+    'Wait for it, or stop it: it is listed among the sweeps.',
+  ),
   'sweep.over': kind(409, 'The sweep is over.', 'Start a new one over the same links.'),
   'sweep.no_schedule': kind(
     404,

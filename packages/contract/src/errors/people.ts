@@ -19,6 +19,11 @@ export const PEOPLE_ERRORS = {
     'There is nothing at this address.',
     'Check the address; the calls are listed in /api/docs.',
   ),
+  'request.too_many_streams': kind(
+    429,
+    'Too many windows of yours listen for changes.',
+    'Close some of them; the others go on.',
+  ),
   'request.too_many': kind(429, 'Too many requests in a short time.', 'Wait a minute and try again.'),
   'session.required': kind(401, 'You are not signed in.', 'Sign in, or send an API token as Bearer.'),
   'session.wrong_password': kind(

@@ -221,4 +221,9 @@ export const toolOperations = {
     body: keys.KeyRotation,
     answer: keys.PlatformKeys,
   }),
+  endPlatformKeys: define('keys', 'POST /api/keys/end', 'Ends all keys at once and makes new ones, as after a theft', {
+    access: administrator,
+    body: keys.KeyRotation,
+    answer: keys.PlatformKeys,
+  }),
 } as const

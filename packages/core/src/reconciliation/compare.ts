@@ -115,9 +115,8 @@ function judge(
 ): Pick<Reconciled, 'class' | 'theirPoints'> {
   if (line.score === '') return { class: ours === null ? 'same' : 'missing_there', theirPoints: null }
   const read = readNumber(line.score)
-  const outOf =
-    readNumber(line.maximum) ??
-    (read?.percent ? { value: '100' } : maximum === null ? { value: points } : readNumber(maximum))
+  // A maximum that cannot be read is not the column's own.
+  const outOf = readNumber(line.maximum.trim() || (read?.percent ? '100' : (maximum ?? points)))
   if (!read || !outOf || new Big(outOf.value).lte(0)) return { class: 'unreadable', theirPoints: null }
   const worth = new Big(points)
   const ownScale = new Big(outOf.value).eq(worth)
@@ -158,9 +157,9 @@ interface Match {
   doubtful: boolean
 }
 
-/** Finds people by what a line says: identifier first, then email, then the name, which is doubtful unless only one has it and nothing else speaks against it. */
+/** Finds people by what a line says and only one of them has: identifier first, then email, then the name, which is doubtful. */
 function matcher(people: readonly Known[]): (line: ExportLine) => Match | undefined {
-  const byIdentifier = new Map<string, Known>()
+  const byIdentifier = new Map<string, Known[]>()
   const byEmail = new Map<string, Known[]>()
   const byName = new Map<string, Known[]>()
   const add = (map: Map<string, Known[]>, key: string, one: Known) => {
@@ -169,13 +168,14 @@ function matcher(people: readonly Known[]): (line: ExportLine) => Match | undefi
     else map.set(key, [one])
   }
   for (const one of people) {
-    for (const identifier of one.identifiers) byIdentifier.set(identifier.toLowerCase(), one)
+    for (const identifier of new Set(one.identifiers.map((each) => each.toLowerCase())))
+      add(byIdentifier, identifier, one)
     if (one.email) add(byEmail, one.email.toLowerCase(), one)
     add(byName, nameKey(one.name), one)
   }
   return (line) => {
-    const known = line.identifier ? byIdentifier.get(line.identifier.trim().toLowerCase()) : undefined
-    if (known) return { person: known, by: 'identifier', doubtful: false }
+    const called = line.identifier ? byIdentifier.get(line.identifier.trim().toLowerCase()) : undefined
+    if (called?.length === 1) return { person: called[0]!, by: 'identifier', doubtful: false }
     const mails = line.email ? byEmail.get(line.email.trim().toLowerCase()) : undefined
     if (mails?.length === 1) return { person: mails[0]!, by: 'email', doubtful: false }
     const named = line.name ? byName.get(nameKey(line.name)) : undefined

@@ -8,6 +8,7 @@ import {
   grantedScopes,
   readJws,
   verifyJws,
+  type Assertion,
   type Jws,
 } from '@bathyscribe/core/lti13'
 import { fingerprint } from '../keys/key-file.js'
@@ -86,14 +87,10 @@ export async function grantToken(context: Context, request: TokenRequest): Promi
     leaveEntry(
       reached,
       { outcome: 'accepted', statement: `Granted ${scopes.length} of the scopes asked for to “${tool.name}”.` },
-      {
-        value: `assertion ${assertion.id}`,
-        expiresAt: new Date((assertion.expiresSeconds + 120) * 1000),
-      },
+      usedUp(assertion),
     ),
   ])
-  if (!written.written)
-    return refuse(reached, { error: 'invalid_client', code: 'token.assertion_used', detail: assertion.id.slice(0, 60) })
+  if (!written.written) return refuse(reached, usedBefore(assertion))
   context.keyUses.note(tool.id, kidKey(jws.keyId), now)
   return {
     status: 200,
@@ -119,8 +116,8 @@ async function connectionOf(
   const given = request[kind === 'code' ? 'code' : 'refresh_token']
   if (!given)
     return { error: 'invalid_request', code: 'token.request', detail: kind === 'code' ? 'code' : 'refresh_token' }
-  const grant = await context.records.connections.useGrant(fingerprint(given), kind, now)
-  if (!grant || grant.registrationId !== tool.id) return bad('unknown')
+  const grant = await context.records.connections.useGrant(fingerprint(given), kind, tool.id, now)
+  if (!grant) return bad('unknown')
   if (grant.usedAt) {
     await context.records.connections.revoke(grant.connectionId, 'misuse', now)
     return bad('used before')
@@ -159,10 +156,31 @@ export async function revokeByTool(context: Context, request: TokenRequest): Pro
   const now = context.clock.now()
   const assertion = checkClaims(context, tool, jws, Math.floor(now.getTime() / 1000))
   if ('code' in assertion) return refuse({ ...reached, tool }, { error: 'invalid_client', ...assertion })
+  const written = await leaveEntry(
+    { ...reached, tool },
+    { outcome: 'accepted', statement: `“${tool.name}” ended a connection by its token.` },
+    usedUp(assertion),
+  )
+  if (!written.written) return refuse({ ...reached, tool }, usedBefore(assertion))
+  context.keyUses.note(tool.id, kidKey(jws.keyId), now)
   const found = await context.records.connections.connectionOfGrant(fingerprint(request['token'] ?? ''))
   if (found?.registrationId === tool.id) await context.records.connections.revoke(found.connectionId, 'tool', now)
   return undefined
 }
+
+/** So much longer than it is good an assertion is remembered: clocks differ by a minute at most. */
+const REMEMBERED_SECONDS = 120
+
+/** An assertion is used once, whatever it was for (RFC 7523 section 3). */
+const usedUp = ({ id, expiresSeconds }: Assertion) => ({
+  value: `assertion ${id}`,
+  expiresAt: new Date((expiresSeconds + REMEMBERED_SECONDS) * 1000),
+})
+const usedBefore = ({ id }: Assertion): Refused => ({
+  error: 'invalid_client',
+  code: 'token.assertion_used',
+  detail: id.slice(0, 60),
+})
 
 interface Reached {
   context: Context

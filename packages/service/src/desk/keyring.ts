@@ -20,10 +20,12 @@ export interface Keyring {
   list(): Promise<PlatformKey[]>
   /** Goes on to the next key, and makes another next one. @throws Refusal when another one has just done so */
   rotate(): Promise<void>
+  /** Ends every key at once, the next one, too, which lay beside those that were stolen, and goes on with new ones. */
+  endAll(): Promise<void>
 }
 
-/** How long a process may not notice that another one rotated. The key it goes on signing with is still published. */
-const LOOK_AGAIN_MS = 30_000
+/** How long a process may not notice what another one did to the keys. After a rotation the key it goes on signing with is still published. */
+const LOOK_AGAIN_MS = 5000
 const PREVIOUS_KEPT_MS = 7 * 24 * 3600_000
 
 export function createKeyring(parts: { records: Records; keys: Keys; clock: Clock; keyUses: KeyUses }): Keyring {
@@ -35,7 +37,7 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
     let all = await records.secrets.platformKeys()
     for (const state of ['current', 'next'] as const)
       if (!all.some((one) => one.state === state)) {
-        await make(state)
+        await records.secrets.insertPlatformKey(await makeNew(state))
         all = await records.secrets.platformKeys()
       }
     const current = all.find((one) => one.state === 'current')!
@@ -49,10 +51,10 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
     return known
   }
 
-  async function make(state: 'current' | 'next'): Promise<void> {
+  async function makeNew(state: 'current' | 'next'): Promise<PlatformKey> {
     const { kid, privatePem, publicKey } = await makeKey()
     const now = clock.now()
-    await records.secrets.insertPlatformKey({
+    return {
       kid,
       sealed: keys.seal(privatePem, `platform key ${kid}`),
       publicKey,
@@ -60,7 +62,7 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
       madeAt: now,
       currentSince: state === 'current' ? now : null,
       endsAt: null,
-    })
+    }
   }
 
   async function present() {
@@ -80,7 +82,8 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
     },
     async published() {
       const { all } = await present()
-      return all.map((one) => one.publicKey)
+      const now = clock.now()
+      return all.filter((one) => one.endsAt === null || one.endsAt > now).map((one) => one.publicKey)
     },
     async list() {
       return (await load()).all
@@ -91,6 +94,11 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
       await records.transaction((inside) =>
         inside.secrets.stepPlatformKeys(kid, now, new Date(now.getTime() + PREVIOUS_KEPT_MS)),
       )
+      await load()
+    },
+    async endAll() {
+      const fresh = [await makeNew('current'), await makeNew('next')]
+      await records.transaction((inside) => inside.secrets.replacePlatformKeys(fresh))
       await load()
     },
   }

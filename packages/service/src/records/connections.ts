@@ -13,7 +13,6 @@ export interface ConnectionRow {
 }
 export interface GrantRow {
   connectionId: string
-  registrationId: string
   scopes: string[]
   redirectUri: string | null
   challenge: string | null
@@ -66,15 +65,21 @@ export class ConnectionRecords {
     )
   }
 
-  /** A code or refresh token, used up by this look at it. `usedAt` says when it was used before. */
-  async useGrant(fingerprint: Buffer, kind: 'code' | 'refresh', at: Date): Promise<GrantRow | undefined> {
+  /** A code or refresh token of a tool, used up by this look at it; another tool's is not touched. `usedAt` says when it was used before. */
+  async useGrant(
+    fingerprint: Buffer,
+    kind: 'code' | 'refresh',
+    registrationId: string,
+    at: Date,
+  ): Promise<GrantRow | undefined> {
     const [row] = await this.manager.query<GrantRow[]>(
-      `with before as (select * from connection_grant where fingerprint = $1 and kind = $2 for update),
-         used as (update connection_grant g set used_at = coalesce(g.used_at, $3) from before b where g.fingerprint = b.fingerprint)
-       select b.connection_id as "connectionId", k.registration_id as "registrationId", k.scopes, b.redirect_uri as "redirectUri", b.challenge, b.expires_at as "expiresAt",
+      `with before as (select g.* from connection_grant g join connection k on k.id = g.connection_id
+           where g.fingerprint = $1 and g.kind = $2 and k.registration_id = $3 for update of g),
+         used as (update connection_grant g set used_at = coalesce(g.used_at, $4) from before b where g.fingerprint = b.fingerprint)
+       select b.connection_id as "connectionId", k.scopes, b.redirect_uri as "redirectUri", b.challenge, b.expires_at as "expiresAt",
          b.used_at as "usedAt", k.revoked_at as "revokedAt"
        from before b join connection k on k.id = b.connection_id`,
-      [fingerprint, kind, at],
+      [fingerprint, kind, registrationId, at],
     )
     return row
   }

@@ -47,6 +47,21 @@ export class FileRecords {
     await this.manager.insert(CourseFileRecord, file)
   }
 
+  /**
+   * Looks whether more files have room in a course. Inside a transaction others wait until it ends, so that two do not take the same room.
+   * @throws Refusal
+   */
+  async requireRoom(courseId: string, moreBytes: number, mostBytes: number): Promise<void> {
+    await this.manager.query(`select 1 from course where id = $1 for no key update`, [courseId])
+    const [row] = await this.manager.query<[{ bytes: string }]>(
+      `select coalesce(sum(bytes), 0) as bytes from course_file where course_id = $1`,
+      [courseId],
+    )
+    const bytes = Number(row.bytes) + moreBytes
+    if (bytes > mostBytes)
+      throw new Refusal('file.course_full', `${inMegabytes(bytes)} of ${inMegabytes(mostBytes)} MiB`)
+  }
+
   async remove(id: string): Promise<void> {
     await this.manager.delete(CourseFileRecord, { id })
   }
@@ -59,4 +74,8 @@ export class FileRecords {
     )
     return new Set(rows.map(({ key }) => key))
   }
+}
+
+function inMegabytes(bytes: number): number {
+  return Math.ceil(bytes / 1_048_576)
 }

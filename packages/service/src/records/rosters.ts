@@ -1,5 +1,6 @@
 import type { CourseRole, SiteRole } from '@bathyscribe/core/identity'
 import type { EntityManager } from 'typeorm'
+import { IS_FOR } from './statements/audience.js'
 
 /** Somebody of a course, as a roster service gives people out. */
 export interface RosterRow {
@@ -29,6 +30,21 @@ export interface RosterQuestion {
   at: Date
   /** Whether the tool reads the whole roster by it, so that it is known what it has heard of. */
   notes: boolean
+  /** Only those whom an assignment is for; null for everybody. */
+  forAssignment: string | null
+}
+
+/** What a link's launches say of its own. */
+export interface RosterLink {
+  /** Null for links that everybody of the course may open. */
+  assignmentId: string | null
+  resourceLinkId: string
+  title: string
+  instructions: string
+  customParameters: Record<string, string>
+  opensAt: Date | null
+  dueAt: Date | null
+  closesAt: Date | null
 }
 
 const PAGE = `
@@ -46,6 +62,7 @@ select p.id, p.subject, p.username, p.given_name as "givenName", p.family_name a
   (select mark from mark)::text as mark
 from enrolment e join person p on p.id = e.person_id
 where e.course_id = $1 and e.role = any($3) and ($5::text is null or e.person_id > $5)
+  and ($9::text is null or e.role not in ('learner', 'test_learner') or exists (select 1 from assignment a where a.id = $9 and ${IS_FOR('e.person_id')}))
   and case when $4::bigint is null then e.state = 'active' and p.closed_at is null else e.changed >= $4 or p.changed >= $4 end
 order by e.person_id limit $6`
 
@@ -55,7 +72,7 @@ export class RosterRecords {
 
   /** One page of a roster, and from where on later changes can be asked for. One statement. */
   async page(question: RosterQuestion): Promise<{ rows: RosterRow[]; mark: string | null }> {
-    const { courseId, registrationId, roles, since, after, limit, at, notes } = question
+    const { courseId, registrationId, roles, since, after, limit, at, notes, forAssignment } = question
     const rows = await this.manager.query<(RosterRow & { mark: string })[]>(PAGE, [
       courseId,
       registrationId,
@@ -65,6 +82,7 @@ export class RosterRecords {
       limit,
       at,
       notes,
+      forAssignment,
     ])
     return { rows, mark: rows[0]?.mark ?? null }
   }
@@ -89,17 +107,14 @@ export class RosterRecords {
     return row!.mark
   }
 
-  /** What a link's launches say of its own, for rosters by link (NRPS 2.0 section 2.2.3). */
-  async link(
-    courseId: string,
-    registrationId: string,
-    resourceLinkId: string,
-  ): Promise<{ title: string; custom: Record<string, string> } | undefined> {
-    const [row] = await this.manager.query<{ title: string; custom: Record<string, string> }[]>(
-      `select title, custom_parameters as custom from assignment
-         where course_id = $1 and registration_id = $2 and resource_link_id = $3 and state in ('draft', 'published')
-       union all select title, custom_parameters from unit_item where course_id = $1 and registration_id = $2 and resource_link_id = $3
-       union all select label, custom_parameters from menu_entry where course_id = $1 and registration_id = $2 and resource_link_id = $3 limit 1`,
+  /** A link as rosters by link need it (NRPS 2.0 section 2.2.3). */
+  async link(courseId: string, registrationId: string, resourceLinkId: string): Promise<RosterLink | undefined> {
+    const ours = 'where course_id = $1 and registration_id = $2 and resource_link_id = $3'
+    const [row] = await this.manager.query<RosterLink[]>(
+      `select x.id as "assignmentId", $3 as "resourceLinkId", x.title, x.instructions, x.custom_parameters as "customParameters", x.opens_at as "opensAt", x.due_at as "dueAt", x.closes_at as "closesAt"
+       from (select id, title, instructions, custom_parameters, opens_at, due_at, closes_at from assignment ${ours} and state in ('draft', 'published')
+         union all select null, title, '', custom_parameters, null, null, null from unit_item ${ours}
+         union all select null, label, '', custom_parameters, null, null, null from menu_entry ${ours} limit 1) x`,
       [courseId, registrationId, resourceLinkId],
     )
     return row

@@ -112,6 +112,13 @@ export class SecretRecords {
     ])
   }
 
+  /** Puts keys in place of all that there are. To be called inside a transaction; of two at once the later one's stay. */
+  async replacePlatformKeys(fresh: readonly PlatformKey[]): Promise<void> {
+    await this.manager.query(`lock table platform_key in exclusive mode`)
+    await this.manager.query(`delete from platform_key`)
+    for (const key of fresh) await this.insertPlatformKey(key)
+  }
+
   async keyset(registrationId: string): Promise<KeysetReading | undefined> {
     const [row] = await this.manager.query<KeysetReading[]>(
       `select url, keys, read_at as "readAt", failure, reads::int as reads from tool_keyset where registration_id = $1`,

@@ -116,6 +116,16 @@ export class SweepRecords {
   }
 
   /** Makes a sweep with its links, each beside how it came out the last time. */
+  /** Whether a person has a sweep over the same that is not over yet; asked by one at a time. To be called inside a transaction. */
+  async hasRunning(personId: string, scopeKey: string): Promise<boolean> {
+    await this.manager.query(`select pg_advisory_xact_lock(hashtextextended($1, 0))`, [`sweep ${personId} ${scopeKey}`])
+    const rows = await this.manager.query<unknown[]>(
+      `select 1 from sweep where person_id = $1 and scope_key = $2 and schedule_id is null and state in ('running', 'paused') limit 1`,
+      [personId, scopeKey],
+    )
+    return rows.length > 0
+  }
+
   async insert(
     sweep: {
       id: string

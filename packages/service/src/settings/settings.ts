@@ -62,6 +62,7 @@ export const Settings = z.strictObject({
     .default('')
     .describe('folder for the contents of course files; `files` beside the key file unless given'),
   fileMegabytes: whole(1, 2000, 50).describe('size of one course file at most; MiB, 1 to 2000'),
+  courseMegabytes: whole(1, 1_000_000, 2000).describe('size of all files of one course; MiB, 1 to 1000000'),
   platformGuid: z
     .string()
     .max(255)

@@ -12,6 +12,7 @@ export async function uploadFile(
 ): Promise<CourseFileRecord> {
   const file = await toRecord(context, { courseId, personId: actor.id, ...upload })
   await context.records.transaction(async (records) => {
+    await records.files.requireRoom(courseId, file.bytes, roomOf(context))
     await records.files.insert(file)
     await records.audit.add({
       at: file.createdAt,
@@ -29,13 +30,22 @@ export async function uploadFile(
 /** Fetches a file that a tool offers; it is stored, and its record is still to be inserted. @throws Refusal */
 export async function fetchFile(
   context: Context,
-  wanted: { courseId: string; personId: string; url: string; name: string },
+  wanted: {
+    courseId: string
+    personId: string
+    url: string
+    name: string
+    /** Of what came with it. */ bytesBefore: number
+  },
 ): Promise<CourseFileRecord> {
   const { url } = wanted
   const name = wanted.name || decodeURIComponentSafely(new URL(url).pathname.split('/').at(-1) ?? '')
   const { bytes } = await context.outgoing.fetchBytes(new URL(url), context.settings.fileMegabytes * 1_048_576)
+  await context.records.files.requireRoom(wanted.courseId, wanted.bytesBefore + bytes.length, roomOf(context))
   return toRecord(context, { ...wanted, name, chunks: once(bytes) })
 }
+
+const roomOf = ({ settings }: Context) => settings.courseMegabytes * 1_048_576
 
 async function toRecord(
   { files, ids, clock }: Context,

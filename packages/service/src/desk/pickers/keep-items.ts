@@ -18,7 +18,8 @@ export async function keepItems(
   const files: CourseFileRecord[] = []
   for (let i = 0; i < read.items.length; i += AT_ONCE) {
     const slice = read.items.slice(i, i + AT_ONCE)
-    for (const [n, kept] of (await Promise.all(slice.map((item) => keep(context, picking, item)))).entries()) {
+    const bytes = files.reduce((sum, file) => sum + file.bytes, 0)
+    for (const [n, kept] of (await Promise.all(slice.map((item) => keep(context, picking, item, bytes)))).entries()) {
       if ('code' in kept) problems.push({ ...kept, place: i + n })
       else {
         items.push(kept.item)
@@ -33,6 +34,7 @@ async function keep(
   context: Context,
   picking: PickingRecord,
   item: ContentItem,
+  bytesBefore: number,
 ): Promise<{ item: PickedContent; file?: CourseFileRecord } | Omit<ItemProblem, 'place'>> {
   if (item.kind === 'html') {
     const html = cleanRichText(item.html)
@@ -47,6 +49,7 @@ async function keep(
       personId: picking.personId,
       url: item.url!,
       name: item.title,
+      bytesBefore,
     })
     return { item: { ...item, fileId: file.id }, file }
   } catch (error) {

@@ -1,10 +1,10 @@
 import { Refusal } from '@bathyscribe/contract'
-import { COURSE_ROLES, disclose, lti13Roles } from '@bathyscribe/core/identity'
+import { COURSE_ROLES, lti13Roles } from '@bathyscribe/core/identity'
 import { resolveVariables } from '@bathyscribe/core/links'
 import { memberMessage, MEMBERSHIPS_MEDIA_TYPE, memberView, rolesAsked } from '@bathyscribe/core/lti13'
-import type { RosterRow } from '../../records/rosters.js'
+import type { RosterLink, RosterRow } from '../../records/rosters.js'
 import type { Context } from '../context.js'
-import { platformFacts } from '../platform.js'
+import { variableFacts } from '../launches/launch-facts.js'
 import { courseServices } from './claims.js'
 import type { ServiceAnswer } from './course-services.js'
 import type { ToolCaller } from './tool-caller.js'
@@ -14,7 +14,7 @@ const MOST = 1000
 export interface MembershipsQuery {
   role?: string | undefined
   limit?: number | undefined
-  /** A resource link: says of each member what its launch would say. */
+  /** A resource link: only members whom it is for, with what its launch would say of each. */
   rlid?: string | undefined
   /** Of the page before. */
   after?: string | undefined
@@ -46,11 +46,12 @@ export async function memberships(
     since: query.since ?? null,
     after: query.after ?? null,
     limit: limit + 1,
+    forAssignment: link?.assignmentId ?? null,
     at: context.clock.now(),
     notes: query.role === undefined && query.rlid === undefined && query.after === undefined,
   })
   const shown = rows.slice(0, limit)
-  const message = link && messageOf(context, caller, link, query.rlid!)
+  const message = link && messageOf(context, caller, link)
   const url = `${courseServices(context.settings, course.id)}/memberships`
   return {
     mediaType: MEMBERSHIPS_MEDIA_TYPE,
@@ -71,30 +72,13 @@ export async function memberships(
   }
 }
 
-function messageOf(
-  context: Context,
-  { tool, course }: ToolCaller,
-  link: { title: string; custom: Record<string, string> },
-  rlid: string,
-) {
+function messageOf(context: Context, { tool, course }: ToolCaller, link: RosterLink) {
+  const custom = { ...tool.customParameters, ...link.customParameters }
   return (row: RosterRow) =>
     memberMessage(
-      resolveVariables(
-        { ...tool.customParameters, ...link.custom },
-        {
-          person: disclose(row, tool.disclosure),
-          context: {
-            id: course.id,
-            title: course.title,
-            label: course.code,
-            sourcedId: course.sourcedId,
-            startsAt: null,
-            endsAt: null,
-          },
-          link: { id: rlid, title: link.title, description: '' },
-          roles: lti13Roles(row.role, row.siteRole).join(','),
-          platform: platformFacts(context),
-        },
-      ),
+      resolveVariables(custom, {
+        ...variableFacts(context, { course, resource: link, person: row, disclosure: tool.disclosure }),
+        roles: lti13Roles(row.role, row.siteRole).join(','),
+      }),
     )
 }

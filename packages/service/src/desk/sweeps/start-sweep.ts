@@ -41,12 +41,14 @@ export async function startSweep(
     courseIds === null ? 'all' : actor.id,
     ...(depth === 'plain' && follower === 'http' ? [] : [depth, follower]),
   ])
-  await records.transaction((inside) =>
-    inside.sweeps.insert(
+  await records.transaction(async (inside) => {
+    // A second one at the same time would only knock twice at the same doors.
+    if (scheduleId === null && (await inside.sweeps.hasRunning(actor.id, scopeKey))) throw new Refusal('sweep.running')
+    await inside.sweeps.insert(
       { id, title, scopeKey, personId: actor.id, scheduleId, startedAt: clock.now(), depth, follower },
       links,
-    ),
-  )
+    )
+  })
   context.changes.publish({ kind: 'sweep', courseId: null })
   return id
 }

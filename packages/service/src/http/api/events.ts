@@ -6,6 +6,8 @@ import type { Context } from '../../desk/context.js'
 import { findActor } from '../caller.js'
 
 const BEAT_MS = 25_000
+/** Windows of one session or token that may listen at once, of each process. */
+const STREAMS_AT_MOST = 10
 /** What everybody in a course hears of it: that something changed, not which assignment, which may be a draft. */
 const FOR_MEMBERS: readonly ChangeEvent['kind'][] = ['menu', 'outline', 'assignment']
 
@@ -15,6 +17,18 @@ const FOR_MEMBERS: readonly ChangeEvent['kind'][] = ['menu', 'outline', 'assignm
  */
 export function registerEvents(app: FastifyInstance, context: Context): void {
   const open = new Set<() => void>()
+  const places = new Map<string, number>()
+  /** @returns what gives the place back, once */
+  function takePlace(key: string): () => void {
+    const taken = places.get(key) ?? 0
+    if (taken >= STREAMS_AT_MOST) throw new Refusal('request.too_many_streams')
+    places.set(key, taken + 1)
+    return () => {
+      const left = places.get(key)! - 1
+      if (left > 0) places.set(key, left)
+      else places.delete(key)
+    }
+  }
   app.addHook('preClose', async () => {
     for (const end of open) end()
   })
@@ -23,8 +37,14 @@ export function registerEvents(app: FastifyInstance, context: Context): void {
     const actor = await findActor(context, request)
     if (!actor) throw new Refusal('session.required')
     if (actor.via === 'token' && !actor.scopes.includes('read')) throw new Refusal('token.scope', 'read')
-    let courses = await taughtCourses(context.records, actor)
-    let member = await coursesOf(context, actor.id)
+    const leave = takePlace(`${actor.via} ${actor.viaId}`)
+    let [courses, member] = await Promise.all([
+      taughtCourses(context.records, actor),
+      coursesOf(context, actor.id),
+    ]).catch((error: unknown) => {
+      leave()
+      throw error
+    })
     const heard = (change: ChangeEvent): ChangeEvent | undefined => {
       const teaches =
         courses === null ||
@@ -57,13 +77,15 @@ export function registerEvents(app: FastifyInstance, context: Context): void {
         .catch(() => end())
     }, BEAT_MS)
     const end = () => {
+      if (!open.delete(end)) return
       clearInterval(beat)
       unsubscribe()
-      open.delete(end)
+      leave()
       raw.end()
     }
     open.add(end)
     raw.on('close', end)
+    if (raw.closed) end()
   })
 }
 

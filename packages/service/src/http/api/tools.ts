@@ -1,7 +1,7 @@
 import type { toolOperations } from '@bathyscribe/contract'
 import { Refusal } from '@bathyscribe/contract'
 import { ownTool, toolScope, visibleTool } from '../../desk/access.js'
-import { by, type Context } from '../../desk/context.js'
+import { by, type Actor, type Context } from '../../desk/context.js'
 import { toolView } from '../../desk/tool-views.js'
 import { changeTool, setToolState } from '../../desk/tools/change-tool.js'
 import { checkTool } from '../../desk/tools/check-tool.js'
@@ -23,6 +23,11 @@ export function toolHandlers(context: Context): Pick<Handlers, keyof typeof tool
   const { records, clock, keyring, settings } = context
   const show = async (id: string) => toolView(await records.tools.summary(id, clock.now()))
   const keysOf = async (id: string) => toolKeys(context, await records.tools.byId(id))
+
+  async function noted(actor: Actor, action: string, reason: string) {
+    await records.audit.add({ at: clock.now(), ...by(actor), action, subject: 'platform keys', after: { reason } })
+    return platformKeys()
+  }
 
   async function platformKeys() {
     const [keys, uses] = await Promise.all([keyring.list(), records.secrets.uses('')])
@@ -109,14 +114,11 @@ export function toolHandlers(context: Context): Pick<Handlers, keyof typeof tool
     listPlatformKeys: platformKeys,
     rotatePlatformKeys: async ({ caller, body }) => {
       await keyring.rotate()
-      await records.audit.add({
-        at: clock.now(),
-        ...by(caller.actor),
-        action: 'rotate platform keys',
-        subject: 'platform keys',
-        after: { reason: body.reason },
-      })
-      return platformKeys()
+      return noted(caller.actor, 'rotate platform keys', body.reason)
+    },
+    endPlatformKeys: async ({ caller, body }) => {
+      await keyring.endAll()
+      return noted(caller.actor, 'end platform keys', body.reason)
     },
   }
 }

@@ -1,0 +1,85 @@
+import { beforeAll, describe, expect, it } from 'vitest'
+import { eventually } from '../../../test/eventually.js'
+import { codeOf, publishDrill, registerKnotwork, startAcademy, type TestAcademy, type Visitor } from './harness.js'
+
+let academy: TestAcademy
+let tomas: Visitor
+beforeAll(async () => {
+  academy = await startAcademy({ courseMegabytes: 1 })
+  await registerKnotwork(academy)
+  await publishDrill(academy, 'knotwork-drills')
+  await academy.admin.client.call('createCourse', { body: { code: 'NAV 120', title: 'Coastal Navigation' } })
+  for (const name of ['tomas', 'priyanka'])
+    await academy.person(name, { 'HYD-210': 'instructor', 'NAV-120': 'instructor' })
+  tomas = await academy.signIn('tomas')
+})
+
+describe('a session listens in ten windows at once', () => {
+  const listen = async (who: Visitor) => {
+    const abort = new AbortController()
+    const response = await who.send('/api/events', { signal: abort.signal })
+    return { status: response.status, response, close: () => abort.abort() }
+  }
+  it('and no more, however many ask in the same moment; one that closes makes room', async () => {
+    const all = await Promise.all(Array.from({ length: 25 }, () => listen(tomas)))
+    const open = all.filter((one) => one.status === 200)
+    const refused = all.filter((one) => one.status === 429)
+    expect([open.length, refused.length]).toEqual([10, 15])
+    expect(await refused[0]!.response.json()).toMatchObject({ code: 'request.too_many_streams' })
+    // Somebody else, and the same person elsewhere, are not held back by it.
+    const others = [await listen(await academy.signIn('priyanka')), await listen(await academy.signIn('tomas'))]
+    expect(others.map((one) => one.status)).toEqual([200, 200])
+    open[0]!.close()
+    let next: Awaited<ReturnType<typeof listen>>
+    await eventually(async () => {
+      next = await listen(tomas)
+      expect(next.status).toBe(200)
+    })
+    for (const one of [...open, ...others, next!]) one.close()
+  })
+})
+
+describe('a person sweeps over the same links once at a time', () => {
+  const start = (who: Visitor, body: object = { course: 'HYD-210' }) => who.client.call('startSweep', { body })
+  it('also when asked twice in the same moment; others may, and it may again when it is over', async () => {
+    const codes = await Promise.all([1, 2, 3].map(() => codeOf(start(tomas))))
+    expect(codes.sort()).toEqual(['sweep.running', 'sweep.running', undefined])
+    const priyanka = await academy.signIn('priyanka')
+    expect(await codeOf(start(priyanka))).toBeUndefined()
+    await eventually(async () => {
+      const { items } = await tomas.client.call('listSweeps', {})
+      expect(items.every((one) => one.state === 'done')).toBe(true)
+    })
+    expect(await codeOf(start(tomas))).toBeUndefined()
+  })
+})
+
+describe('a course has so much room for files', () => {
+  let token: string
+  beforeAll(async () => {
+    ;({ token } = await tomas.client.call('createToken', { body: { name: 't', scopes: ['teach', 'read'] } }))
+  })
+  const send = async (kilobytes: number, course = 'HYD-210') => {
+    const form = new FormData()
+    // Each of another content: what is the same is kept once, but counted in each course.
+    form.set('file', new Blob([crypto.randomUUID() + 'x'.repeat(kilobytes * 1024 - 36)]), 'x.txt')
+    const response = await fetch(`${academy.url}/api/courses/${course}/files`, {
+      method: 'POST',
+      body: form,
+      headers: { authorization: `Bearer ${token}` },
+    })
+    return { status: response.status, body: (await response.json()) as { id: string; code: string; detail?: string } }
+  }
+  it('and no more, also for two at once; what is removed makes room', async () => {
+    const first = await send(600)
+    expect(first.status).toBe(201)
+    expect(await send(600)).toMatchObject({ status: 413, body: { code: 'file.course_full', detail: '2 of 1 MiB' } })
+    const { items } = await tomas.client.call('listFiles', { params: { course: 'HYD-210' } })
+    expect(items).toHaveLength(1)
+    // Another course has its own.
+    const both = await Promise.all([send(600, 'NAV-120'), send(600, 'NAV-120')])
+    expect(both.map((one) => one.status).sort()).toEqual([201, 413])
+    await tomas.client.call('removeFile', { params: { course: 'HYD-210', file: first.body.id } })
+    expect((await send(600)).status).toBe(201)
+  })
+})
