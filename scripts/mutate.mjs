@@ -69,7 +69,7 @@ const LISTED = [
   ['connections: courses by another tool’s', CALLER, '|| found.tool.id !== tool.id)', ')', ['other-tools']],
   ['connections: courses of a retired tool', CALLER, "|| !tool || (tool.state !== 'enabled' && tool.state !== 'suspended'))", '|| !tool)', ['other-tools']],
   ['connections: courses of a suspended tool', CALLER, "if (tool.state === 'suspended') throw", "if (tool.state === 'draft') throw", ['other-tools']],
-  ['connections: scopes are not asked for', CALLER, "if (!holdsScope(caller.connectionScopes ?? [], call.scope)) throw refuse('service_token.scope', call.scope)", '', ['connections']],
+  ['connections: scopes are not asked for', CALLER, "if (!holdsScope(caller.connectionScopes ?? [], call.scope)) throw refuse('service_token.scope', call.scope)", '', ['other-tools']],
   ['columns: of another tool', FIND, 'a.registration_id = r.id and a.state', 'a.state', ['other-tools']],
   ['columns: of another course', FIND, 'a.id = asked.item and a.course_id = c.id', 'a.id = asked.item', ['other-tools']],
   ['columns: deleted ones', FIND, "and a.state <> 'deleted'\nleft join assignment into_", '\nleft join assignment into_', ['other-tools']],

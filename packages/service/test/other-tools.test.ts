@@ -191,6 +191,10 @@ describe('a connection', () => {
     const again = await byRefresh(open.refresh)
     expect(again).toMatchObject({ status: 200, body: { scope: SCOPES_13.results } })
     await scopes(before)
+    // Nor one that its person has taken from it.
+    expect(await roster(open.access)).toBe(200)
+    await at.academy.query(`update connection set scopes = $2 where id = $1`, [open.id, [SCOPES_13.results]])
+    expect(await roster(open.access)).toBe(403)
   })
 
   it('opens nothing to a token that another tool holds, though it names it', async () => {
