@@ -212,6 +212,8 @@ describe('the state of work', () => {
     // An instructor's points need no score of a tool.
     ['graded', { overridden: true, points: '7', resultAt: at(3) }],
     ['returned', { overridden: true, points: '7', comment: 'By hand', resultAt: at(3) }],
+    ['graded', { overridden: true, points: null, resultAt: at(3) }],
+    ['graded', { ...graded, overridden: true, grading: 'PendingManual', heardAt: at(9) }],
     // A refusal counts against whichever came last, the tool's words or the result.
     ['graded', { ...graded, heardAt: at(2), resultAt: at(5), refusedAt: at(3) }],
     ['waiting', { ...graded, grading: 'PendingManual', heardAt: at(8), resultAt: at(5), refusedAt: at(6) }],

@@ -41,6 +41,10 @@ const WAYS: Partial<Wanted>[] = [
   { proof: 2, scored: 2, recorded: 2 },
   { visit: 3, score: 2 },
   { visit: 2, score: 2, visited: false },
+  // A score since the sounding, which the gradebook may hold or not.
+  { proof: 2, scored: 2, recorded: 2, visit: 3, score: 1 },
+  // The tool's launch address changed after it was proven, which is nothing to a link with its own.
+  { proof: 3, scored: 3, recorded: 3, tool: 'moved', ownAddress: true },
 ]
 /** Proven in one of the ways, but for a few things: so each of them alone decides of some links. */
 const Link = fc
