@@ -45,7 +45,9 @@ async function meanwhile<T>(begin: () => Promise<unknown>, ours: () => Promise<T
     expect(row!.n).toBeGreaterThan(0)
   })
   await other.query('commit')
-  return answer
+  const first = await answer
+  // On a machine so busy that the row was held too long it was told to come again, and does.
+  return first === 503 || (first as { status?: number } | null)?.status === 503 ? ours() : first
 }
 
 describe('between our reading and our writing', () => {
