@@ -28,7 +28,7 @@ const WORDS = {
     />
     <ConfirmAct
       text="End all keys"
-      question="As after a theft. Every token that was granted ends now, and new keys sign from now on. Tools that keep our keyset refuse launches until they read it again; most do at once."
+      question="As after a theft. Every token that was granted ends now, and new keys sign from now on. Tools that keep our keyset refuse launches until they read it again."
       @done="end"
     />
   </PageHead>
