@@ -57,12 +57,13 @@ describe('the roster that a tool reads', () => {
     })
     await at.academy.admin.client.call('changePerson', { params: { person: 'cyd' }, body: { fullName: 'Cyd Renamed' } })
     const { body } = await read(since)
-    expect(body.members.map((one) => [one['name'] ?? one['user_id'], one['status']]).sort()).toEqual(
-      [
+    // At least these: what others have open on the same server lets a mark reach further back, never less far.
+    expect(body.members.map((one) => [one['name'] ?? one['user_id'], one['status']])).toEqual(
+      expect.arrayContaining([
         ['Dov Testmann', 'Active'],
         [at.subjects['bo'], 'Deleted'],
         ['Cyd Renamed', 'Active'],
-      ].sort(),
+      ]),
     )
     expect(names((await read()).body)).not.toContain('Bo Testmann')
   })
