@@ -5,9 +5,11 @@ import { createClient, type Client } from '@bathyscribe/contract'
 import { createKnotwork } from '@bathyscribe/practice-tools'
 import { migrateRecords, Settings, startService, type RunningService } from '@bathyscribe/service'
 import pg from 'pg'
+import type { DataSource } from 'typeorm'
 import { inject } from 'vitest'
 import { freePort } from '../../../scripts/lib/postgres.mjs'
 import { copyTemplate, TEST_SCHEMA } from '../../../test/template.js'
+import { createDatabase } from '../src/records/database.js'
 import { closeAfterwards } from './closing.js'
 
 export const PASSWORD = 'lantern-and-lead-line'
@@ -160,6 +162,14 @@ function browse(url: string, headers: Record<string, string>): Visitor {
     },
   })
   return { client, send, cookies: () => jar }
+}
+
+/** A connection of the tests' own to an academy's records, as the service's programs open one. */
+export async function openRecords({ service }: TestAcademy, limits?: 'none'): Promise<DataSource> {
+  const database = createDatabase(service.context.settings, limits)
+  await database.initialize()
+  closeAfterwards(() => database.destroy())
+  return database
 }
 
 /** Registers Knotwork Drills for the institution. */

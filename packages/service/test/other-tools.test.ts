@@ -2,10 +2,8 @@ import { createHash, randomBytes } from 'node:crypto'
 import { accessTokenClaims, checkAccessToken } from '@bathyscribe/core/lti13'
 import { decodeJwt } from 'jose'
 import { beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { createDatabase } from '../src/records/database.js'
 import { expire } from '../src/records/expiry.js'
-import { closeAfterwards } from './closing.js'
-import { codeOf } from './harness.js'
+import { codeOf, openRecords } from './harness.js'
 import { launch13, register13, startClient13, verified, type Client13 } from './harness-13.js'
 import { SCOPES_13, startScoring, type Scoring } from './scoring-13.js'
 
@@ -117,7 +115,7 @@ describe('a connection', () => {
     return new URL(redirectTo).searchParams.get('code')!
   }
   const asTool = async (who: { client: Client13; clientId: string }, form: Record<string, string>) =>
-    who.client.token({ client_assertion: await who.client.assertion(who.clientId), ...form })
+    who.client.token({ client_assertion: await assertionOf(who), ...form })
   const byCode = (code: string, who: { client: Client13; clientId: string } = at) =>
     asTool(who, {
       grant_type: 'authorization_code',
@@ -127,6 +125,13 @@ describe('a connection', () => {
     })
   const byRefresh = (token: string, who: { client: Client13; clientId: string } = at) =>
     asTool(who, { grant_type: 'refresh_token', refresh_token: token })
+  const assertionOf = (who: { client: Client13; clientId: string }) => who.client.assertion(who.clientId)
+  /** Ends the open connection by its token. */
+  const revoke = async (client_assertion: string) => {
+    const client_assertion_type = 'urn:ietf:params:oauth:client-assertion-type:jwt-bearer'
+    const body = new URLSearchParams({ client_assertion_type, client_assertion, token: open.refresh })
+    return (await fetch(`${at.academy.url}/oauth/revoke`, { method: 'POST', body })).status
+  }
   const roster = async (bearer: string) => (await at.call('GET', 'memberships', undefined, { bearer })).status
   const list = async (bearer: string) =>
     (await fetch(`${at.academy.url}/lti/courses`, { headers: { authorization: `Bearer ${bearer}` } })).status
@@ -150,35 +155,17 @@ describe('a connection', () => {
   })
 
   it('is not ended by another tool', async () => {
-    const revoke = async (who: { client: Client13; clientId: string }) =>
-      fetch(`${at.academy.url}/oauth/revoke`, {
-        method: 'POST',
-        body: new URLSearchParams({
-          client_assertion_type: 'urn:ietf:params:oauth:client-assertion-type:jwt-bearer',
-          client_assertion: await who.client.assertion(who.clientId),
-          token: open.refresh,
-        }),
-      })
     // Whether it was found is told to nobody (RFC 7009 section 2.2).
-    expect((await revoke(other)).status).toBe(200)
+    expect(await revoke(await assertionOf(other))).toBe(200)
     expect(await roster(open.access)).toBe(200)
-    expect((await revoke(at)).status).toBe(200)
+    expect(await revoke(await assertionOf(at))).toBe(200)
     expect([await roster(open.access), await list(open.access)]).toEqual([404, 401])
   })
 
   it('an assertion that ended one is used up, too', async () => {
-    const client_assertion = await at.client.assertion(at.clientId)
-    const revoke = () =>
-      fetch(`${at.academy.url}/oauth/revoke`, {
-        method: 'POST',
-        body: new URLSearchParams({
-          client_assertion_type: 'urn:ietf:params:oauth:client-assertion-type:jwt-bearer',
-          client_assertion,
-          token: open.refresh,
-        }),
-      })
-    expect((await revoke()).status).toBe(200)
-    expect((await revoke()).status).toBe(401)
+    const client_assertion = await assertionOf(at)
+    expect(await revoke(client_assertion)).toBe(200)
+    expect(await revoke(client_assertion)).toBe(401)
     expect((await at.client.token({ client_assertion, scope: SCOPES_13.roster })).status).toBe(401)
   })
 
@@ -287,10 +274,7 @@ describe('keys that were stolen', () => {
 
 describe('what may be used once stays used as long as it is good, whatever is cleared away:', () => {
   it('an assertion', async () => {
-    const { settings } = at.academy.service.context
-    const database = createDatabase(settings)
-    await database.initialize()
-    closeAfterwards(() => database.destroy())
+    const database = await openRecords(at.academy)
     const now = Math.floor(Date.now() / 1000)
     const client_assertion = await at.client.assertion(at.clientId, { iat: now, exp: now + 600 })
     const use = () => at.client.token({ client_assertion, scope: SCOPES_13.score })

@@ -2,10 +2,9 @@ import { outcomeAuthorization, outcomeXml, sendOutcome } from '@bathyscribe/prac
 import pg from 'pg'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { eventually } from '../../../test/eventually.js'
-import { createDatabase } from '../src/records/database.js'
 import { expire } from '../src/records/expiry.js'
 import { closeAfterwards } from './closing.js'
-import { KEY, openForm, publishDrill, registerKnotwork, SECRET } from './harness.js'
+import { KEY, openForm, openRecords, publishDrill, registerKnotwork, SECRET } from './harness.js'
 import { startScoring, type Scoring } from './scoring-13.js'
 
 let at: Scoring
@@ -220,9 +219,7 @@ describe('a score that is refused', () => {
   })
 
   it('and a message that was taken is not taken again at the end of its time, whatever was cleared away', async () => {
-    const database = createDatabase(at.academy.service.context.settings)
-    await database.initialize()
-    closeAfterwards(() => database.destroy())
+    const database = await openRecords(at.academy)
     const xml = outcomeXml('replaceResult', old.resultId, '0.5')
     const headers = { 'content-type': 'application/xml', authorization: outcomeAuthorization(target(), xml) }
     const post = async () => (await fetch(target().serviceUrl, { method: 'POST', headers, body: xml })).text()

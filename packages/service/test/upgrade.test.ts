@@ -3,11 +3,10 @@ import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import { migrateRecords, startService } from '@bathyscribe/service'
 import type { DataSource } from 'typeorm'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { createDatabase } from '../src/records/database.js'
-import { closeAfterwards } from './closing.js'
 import {
   KEY,
   openForm,
+  openRecords,
   publishDrill,
   registerKnotwork,
   SECRET,
@@ -55,9 +54,7 @@ beforeAll(async () => {
     body: { kind: 'page', unit: unit.id, title: 'Read first', body: '<p>Bring a lead.</p>' },
   })
   await client.call('addMenuEntry', { params: { course: 'HYD-210' }, body: { tool: 'knotwork-drills' } })
-  database = createDatabase(academy.service.context.settings, 'none')
-  await database.initialize()
-  closeAfterwards(() => database.destroy())
+  database = await openRecords(academy, 'none')
   latest = await schemaIs()
   reads = await whatStands()
 })

@@ -1,7 +1,7 @@
 import type { Client, Course, CourseState } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { examples, job } from '../terminal/command.js'
-import { askToConfirm } from '../terminal/confirm.js'
+import { requireConsent } from '../terminal/confirm.js'
 import { dateIn } from '../terminal/dates.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { visible } from '../terminal/output.js'
@@ -101,8 +101,8 @@ export function addCourseLifeCommands(course: Command): void {
       job<{ yes?: boolean }>(async ({ client, options, show }, ref) => {
         const one = await client.call('showCourse', { params: { course: ref } })
         const question = `Delete ${one.code} ${visible(one.title)} with ${one.learners} learners and ${one.assignments} assignments?`
-        if (!options.yes && !(await askToConfirm(question)))
-          throw new Failure('Nothing was deleted.', EXIT.refused, 'Add --yes to delete without being asked.')
+        if (!options.yes)
+          await requireConsent(question, 'Nothing was deleted.', 'Add --yes to delete without being asked.')
         await setState(client, one.id, 'deleted')
         show(
           { deleted: one.id },

@@ -10,8 +10,7 @@ import {
 import { writeFileSync } from 'node:fs'
 import { Option, type Command } from 'commander'
 import { collectPairs, examples, job, more, paged, wholeNumber } from '../terminal/command.js'
-import { askToConfirm } from '../terminal/confirm.js'
-import { EXIT, Failure } from '../terminal/failure.js'
+import { requireConsent } from '../terminal/confirm.js'
 import { moment, paint, state, table, visible } from '../terminal/output.js'
 
 import { addHandOnCommands } from './gradebook-office.js'
@@ -234,12 +233,11 @@ export function addGradebookCommands(program: Command): void {
             body: { into },
           })
           const question = `Merge “${visible(made.title)}” into “${visible(ours.title)}”? ${changes.length} results change.`
-          if (!(await askToConfirm(question)))
-            throw new Failure(
-              'Nothing was merged.',
-              EXIT.refused,
-              'Add --yes to merge without being asked, or --check to look.',
-            )
+          await requireConsent(
+            question,
+            'Nothing was merged.',
+            'Add --yes to merge without being asked, or --check to look.',
+          )
         }
         const call = options.check ? 'previewMerge' : 'mergeColumn'
         show(await client.call(call, { params: { assignment: column }, body: { into: into } }), (one) =>

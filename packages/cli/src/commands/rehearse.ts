@@ -1,9 +1,8 @@
 import type { CallAnswer } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { serviceUrl } from '../terminal/connect.js'
-import { askToConfirm } from '../terminal/confirm.js'
+import { requireConsent } from '../terminal/confirm.js'
 import { examples, job } from '../terminal/command.js'
-import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, paint, state, table, visible } from '../terminal/output.js'
 
 function showRehearsal({ testLearner, traces, items }: CallAnswer<'showRehearsal'>): string {
@@ -63,10 +62,9 @@ export function addRehearseCommands(program: Command): void {
     .action(
       job<{ yes?: boolean }>(async ({ client, options, show }, course) => {
         const { testLearner, traces } = await client.call('showRehearsal', { params: { course } })
-        const asked =
-          options.yes ?? (await askToConfirm(`Take away ${traces} traces of ${visible(testLearner.fullName)}?`))
-        if (!asked)
-          throw new Failure('Nothing was taken away.', EXIT.refused, 'Add --yes to do it without being asked.')
+        const question = `Take away ${traces} traces of ${visible(testLearner.fullName)}?`
+        if (!options.yes)
+          await requireConsent(question, 'Nothing was taken away.', 'Add --yes to do it without being asked.')
         show(await client.call('resetTestLearner', { params: { course } }), ({ visits, scores }) =>
           visits + scores === 0
             ? 'There was nothing to take away.'

@@ -1,7 +1,7 @@
 import type { CallAnswer } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { examples, job, optionsOf, show } from '../terminal/command.js'
-import { askToConfirm } from '../terminal/confirm.js'
+import { requireConsent } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, table } from '../terminal/output.js'
 
@@ -94,8 +94,8 @@ function addKeyCommands(service: Command): void {
       job<{ reason?: string; yes?: true }>(async ({ client, options, show: print }) => {
         const question =
           'Every token that was granted ends now, and tools that keep our keyset refuse launches until they read it again. Go on?'
-        if (!options.yes && !(await askToConfirm(question)))
-          throw new Failure('No key was ended.', EXIT.refused, 'Add --yes to end them without being asked.')
+        if (!options.yes)
+          await requireConsent(question, 'No key was ended.', 'Add --yes to end them without being asked.')
         print(await client.call('endPlatformKeys', { body: { reason: options.reason ?? '' } }), showAll)
       }),
     )

@@ -2,7 +2,7 @@ import type { Tool } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { collect, examples, job, type Job } from '../terminal/command.js'
 import { addReplaceCommands } from './tool-replace.js'
-import { askToConfirm } from '../terminal/confirm.js'
+import { requireConsent } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { state, visible } from '../terminal/output.js'
 import { seesOption, type Sees } from './tool-options.js'
@@ -91,8 +91,7 @@ export function addToolDecisionCommands(tool: Command): void {
         const says = `${impact.published} published and ${impact.assignments - impact.published} draft assignments and ${impact.menuEntries} menu entries in ${impact.courses.length} courses can no longer be opened. ${impact.scores} results stay in gradebooks. It can be brought back for ${impact.undoDays} days.`
         if (!options.yes) {
           process.stderr.write(`${says}\n`)
-          if (!(await askToConfirm('Delete it?')))
-            throw new Failure('Nothing was deleted.', EXIT.refused, 'Add --yes to delete without being asked.')
+          await requireConsent('Delete it?', 'Nothing was deleted.', 'Add --yes to delete without being asked.')
         }
         show(
           await client.call('deleteTool', { params: { tool: ref } }),

@@ -1,7 +1,7 @@
 import type { Replacement, ReplacementPreview } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { examples, job } from '../terminal/command.js'
-import { askToConfirm } from '../terminal/confirm.js'
+import { requireConsent } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, state, table, visible } from '../terminal/output.js'
 import { showTool } from './tool-show.js'
@@ -27,8 +27,11 @@ export function addReplaceCommands(tool: Command): void {
         if (options.check) return show(await client.call('previewReplacement', call), showPreview)
         if (!options.yes) {
           process.stderr.write(`${showPreview(await client.call('previewReplacement', call))}\n`)
-          if (!(await askToConfirm(`Move them to ${other}?`)))
-            throw new Failure('Nothing was moved.', EXIT.refused, 'Add --yes to move them without being asked.')
+          await requireConsent(
+            `Move them to ${other}?`,
+            'Nothing was moved.',
+            'Add --yes to move them without being asked.',
+          )
         }
         show(
           await client.call('replaceTool', call),

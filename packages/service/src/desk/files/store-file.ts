@@ -35,7 +35,8 @@ export async function fetchFile(
     personId: string
     url: string
     name: string
-    /** Of what came with it. */ bytesBefore: number
+    /** Of what came with it. */
+    bytesBefore: number
   },
 ): Promise<CourseFileRecord> {
   const { url } = wanted

@@ -1,4 +1,4 @@
-import { disclose, lti1Roles, lti13Roles, type Disclosure } from '@bathyscribe/core/identity'
+import { disclose, lti1Roles, lti13Roles, type DisclosedPerson } from '@bathyscribe/core/identity'
 import { resolveVariables } from '@bathyscribe/core/links'
 import type { DocumentTarget, LinkFacts } from '@bathyscribe/core/lti1'
 import type { Link } from '../../records/statements/links.js'
@@ -14,18 +14,12 @@ export interface LaunchOptions {
   credentials?: { consumerKey: string; sharedSecret: string }
 }
 
-/** Of a course, a link and a person what variables are resolved from, reduced to what the tool may see: the same in a launch and in a roster of the link. */
-export function variableFacts(
+/** What a link's launches say of platform, course and link, whoever launches: the same in a roster of the link. */
+export function linkFacts(
   context: Context,
-  of: {
-    course: Pick<Link['course'], 'id' | 'code' | 'title' | 'sourcedId' | 'startsAt' | 'endsAt'>
-    resource: Pick<Link['resource'], 'resourceLinkId' | 'title' | 'instructions' | 'opensAt' | 'dueAt' | 'closesAt'>
-    person: Link['person']
-    disclosure: Disclosure
-  },
+  course: Pick<Link['course'], 'id' | 'code' | 'title' | 'sourcedId' | 'startsAt' | 'endsAt'>,
+  resource: Pick<Link['resource'], 'resourceLinkId' | 'title' | 'instructions' | 'opensAt' | 'dueAt' | 'closesAt'>,
 ) {
-  const { course, resource, person } = of
-  const seen = disclose(person, of.disclosure)
   return {
     platform: platformFacts(context),
     context: {
@@ -44,23 +38,27 @@ export function variableFacts(
       dueAt: resource.dueAt?.toISOString() ?? null,
       closesAt: resource.closesAt?.toISOString() ?? null,
     },
-    // The user name tells as much as the name does.
-    person: seen.fullName === undefined ? seen : { ...seen, username: person.username },
   }
+}
+
+/** What variables say of a person, of whom the tool may see `seen`. The user name tells as much as the name does. */
+export function variablesOf(seen: DisclosedPerson, { username }: { username: string }) {
+  return seen.fullName === undefined ? seen : { ...seen, username }
 }
 
 /** Gathers what a launch says whichever version carries it, for the person of `link`, reduced to what the registration's tool may see. */
 export function commonFacts(context: Context, link: Link, options: LaunchOptions = {}): LinkFacts {
   const { resource, course, registration, person, enrolment } = link
   const courseRole = enrolment?.state === 'active' ? enrolment.role : undefined
-  const facts = variableFacts(context, { course, resource, person, disclosure: registration.disclosure })
+  const facts = linkFacts(context, course, resource)
+  const seen = disclose(person, registration.disclosure)
   const roles =
     registration.version === '1.1'
       ? lti1Roles(courseRole, person.siteRole)
       : lti13Roles(courseRole, person.siteRole).join(',')
   return {
     ...facts,
-    person: disclose(person, registration.disclosure),
+    person: seen,
     courseRole,
     siteRole: person.siteRole,
     presentation: {
@@ -70,7 +68,7 @@ export function commonFacts(context: Context, link: Link, options: LaunchOptions
     },
     custom: resolveVariables(
       { ...registration.customParameters, ...resource.customParameters, ...options.extraCustom },
-      { ...facts, roles },
+      { ...facts, person: variablesOf(seen, person), roles },
     ),
   }
 }

@@ -1,10 +1,10 @@
 import { Refusal } from '@bathyscribe/contract'
-import { COURSE_ROLES, lti13Roles } from '@bathyscribe/core/identity'
+import { COURSE_ROLES, disclose, lti13Roles } from '@bathyscribe/core/identity'
 import { resolveVariables } from '@bathyscribe/core/links'
 import { memberMessage, MEMBERSHIPS_MEDIA_TYPE, memberView, rolesAsked } from '@bathyscribe/core/lti13'
 import type { RosterLink, RosterRow } from '../../records/rosters.js'
 import type { Context } from '../context.js'
-import { variableFacts } from '../launches/launch-facts.js'
+import { linkFacts, variablesOf } from '../launches/launch-facts.js'
 import { courseServices } from './claims.js'
 import type { ServiceAnswer } from './course-services.js'
 import type { ToolCaller } from './tool-caller.js'
@@ -74,10 +74,12 @@ export async function memberships(
 
 function messageOf(context: Context, { tool, course }: ToolCaller, link: RosterLink) {
   const custom = { ...tool.customParameters, ...link.customParameters }
+  const facts = linkFacts(context, course, link)
   return (row: RosterRow) =>
     memberMessage(
       resolveVariables(custom, {
-        ...variableFacts(context, { course, resource: link, person: row, disclosure: tool.disclosure }),
+        ...facts,
+        person: variablesOf(disclose(row, tool.disclosure), row),
         roles: lti13Roles(row.role, row.siteRole).join(','),
       }),
     )

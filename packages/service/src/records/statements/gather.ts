@@ -101,7 +101,8 @@ export function gather<I, O>(run: (items: I[]) => Promise<O[]>, options: GatherO
       const answers = await run(batch.map((one) => one.item))
       batch.forEach((one, i) => one.resolve(answers[i]!))
     } catch (error) {
-      if (isHeldUp(error) || options.splitOn?.(error)) await answerEach(batch, isApart, isHeldUp(error))
+      const atOnce = isHeldUp(error)
+      if (atOnce || options.splitOn?.(error)) await answerEach(batch, isApart, atOnce)
       else for (const one of batch) one.reject(error)
     }
   }
@@ -114,7 +115,7 @@ export function gather<I, O>(run: (items: I[]) => Promise<O[]>, options: GatherO
     }
     if (atOnce) await Promise.all(batch.map(ask))
     else for (const one of batch) await ask(one)
-    queue = [...batch.filter((one) => held.includes(one)), ...queue]
+    if (held.length > 0) queue = [...batch.filter((one) => held.includes(one)), ...queue]
   }
 
   /** What is held up is tried again as long as it may wait. @returns whether it is to wait apart from others */
