@@ -1,8 +1,10 @@
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
+import pg from 'pg'
 import type { Browser, BrowserContext, Page } from 'playwright-core'
 import { openBrowser, signInBy } from '../../scripts/lib/browser.mjs'
 import { PASSWORD } from '../../scripts/lib/academy.mjs'
+import { startPostgres } from '../../scripts/lib/postgres.mjs'
 import { RUN } from '../../scripts/lib/prepare.mjs'
 import { seed } from '../../scripts/lib/seed.mjs'
 import { setupCodeOf, startStack, stopStack } from '../../scripts/lib/stack.mjs'
@@ -27,6 +29,18 @@ export async function startDemo(name: string) {
     return stopStack(folder, { remove: true })
   }
   return { ...running, folder, stop }
+}
+
+/** Asks the records of a running demo themselves, for what no call can bring about, such as hours that went by. */
+export async function recordsOf<T>(demo: { folder: string }, ask: (records: pg.Client) => Promise<T>): Promise<T> {
+  const { url } = await startPostgres(join(demo.folder, 'postgres'))
+  const records = new pg.Client({ connectionString: url })
+  await records.connect()
+  try {
+    return await ask(records)
+  } finally {
+    await records.end()
+  }
 }
 
 /** A person's own browser window, signed in. Whatever the console complains of is a fault. */

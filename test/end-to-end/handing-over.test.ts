@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import type { Browser } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { openBrowser, startDemo, visit } from './academy.js'
+import { openBrowser, PASSWORD, recordsOf, startDemo, visit } from './academy.js'
 
 let demo: Awaited<ReturnType<typeof startDemo>>
 let browser: Browser
@@ -176,11 +176,22 @@ describe('LTI 1.3, in Chromium', () => {
     await guest.context().close()
   })
 
-  it('the secret of a tool is rotated beside the old one, and shown once', async () => {
+  it('the secret of a tool is rotated beside the old one, after the password was given once more, and shown once', async () => {
     const { page } = await visit(browser, demo.url, 'ingrid')
     await page.goto(`${demo.url}/tools/harbour-desk`)
+    await recordsOf(demo, (records) => records.query(`update session set confirmed_at = now() - interval '2 hours'`))
     await page.getByRole('button', { name: 'Rotate the secret …' }).click()
     await page.getByRole('button', { name: 'Bring it in' }).click()
+    const asking = page.getByRole('dialog', { name: 'Your password once more' })
+    // Left alone, nothing is done and the page says why.
+    await asking.getByRole('button', { name: 'Leave it' }).click()
+    await page.getByText('This needs your password once more.').waitFor()
+    await page.getByRole('button', { name: 'Bring it in' }).click()
+    await asking.getByLabel('Password').fill('not this one')
+    await asking.getByRole('button', { name: 'Go on' }).click()
+    await asking.getByText('The present password is not right.').waitFor()
+    await asking.getByLabel('Password').fill(PASSWORD)
+    await asking.getByLabel('Password').press('Enter')
     await page.getByText('it is shown this once').waitFor()
     await page.getByRole('cell', { name: /previous/ }).waitFor()
   })

@@ -2,6 +2,7 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, onBeforeUnmount, watch } from 'vue'
 import { RouterLink, RouterView, useRouter } from 'vue-router'
+import ConfirmPassword from './parts/ConfirmPassword.vue'
 import SearchBox from './parts/SearchBox.vue'
 import { followChanges, isLive } from './state/live'
 import { currentSession, signOut, teachesSomething } from './state/session'
@@ -62,6 +63,7 @@ const isHere = (word: string) =>
       <p v-if="!isLive" class="note-look mx-4 mt-3 mb-0" role="status">
         Changes are not coming in just now; trying again …
       </p>
+      <ConfirmPassword />
       <main id="main" tabindex="-1"><RouterView :key="$route.path" /></main>
     </div>
   </div>

@@ -317,4 +317,29 @@ describe('reviewing a submission', () => {
     expect((await open(at.aino, column, aino!.id)).status).toBe(404)
     expect((await open(at.tomas, await at.make('Not reviewed'), aino!.id)).status).toBe(409)
   })
+
+  it('is offered and opened only for work that is as far as the tool shows', async () => {
+    const column = await at.make('Shown when handed in')
+    const shown = (reviewableStatus?: string[]) =>
+      at.call('PUT', `lineitems/${column}`, { label: 'x', scoreMaximum: 1, submissionReview: { reviewableStatus } })
+    await shown(['Submitted', 'Completed'])
+    const [aino] = await at.academy.query<{ id: string }>(`select id from person where username = 'aino'`)
+    const offered = async () => ({
+      teacher: (await at.tomas.client.call('showTrail', { params: { assignment: column, person: 'aino' } })).reviewable,
+      learner: (await at.aino.client.call('showWork', { params: { assignment: column } })).reviewable,
+      opens: (await open(at.tomas, column, aino!.id)).status,
+    })
+    const NOT = { teacher: false, learner: false, opens: 409 }
+    expect(await offered()).toEqual(NOT)
+    await at.score(column, 'aino', null, { activityProgress: 'InProgress', gradingProgress: 'Pending' })
+    expect(await offered()).toEqual(NOT)
+    expect((await open(at.tomas, column, aino!.id)).page).toContain('does not show a submission in this state')
+    await at.score(column, 'aino', null, { activityProgress: 'Submitted', gradingProgress: 'PendingManual' })
+    expect(await offered()).toEqual({ teacher: true, learner: true, opens: 200 })
+    await shown([])
+    expect(await offered()).toEqual(NOT)
+    // A tool that names no state means any.
+    await shown()
+    expect(await offered()).toEqual({ teacher: true, learner: true, opens: 200 })
+  })
 })

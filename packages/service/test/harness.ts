@@ -68,6 +68,8 @@ export async function startAcademy({
     outgoingAllow: ['127.0.0.0/8', '::1/128'],
     // An honest tool shares this process and may be slow on a busy machine; tests of slow tools set their own.
     outgoingTimeoutMs: 20_000,
+    // How long a file takes hangs on the machine; the tests of this one limit set their own.
+    confirmMinutes: 1440,
     logLevel: 'silent',
     browserSandbox: process.getuid?.() === 0 ? 'off' : 'on',
     ...change,

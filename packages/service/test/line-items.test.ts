@@ -17,6 +17,7 @@ interface Item {
   tag?: string
   resourceId?: string
   resourceLinkId?: string
+  submissionReview?: Record<string, unknown>
 }
 const idOf = (item: Item) => item.id.split('/').at(-1)!
 const add = (body: unknown, options = {}) =>
@@ -94,6 +95,12 @@ describe('columns that a tool makes', () => {
     ['line_item.malformed', { label: ' ', scoreMaximum: 1 }],
     ['line_item.malformed', { label: 'x', scoreMaximum: 1, endDateTime: '2026-12-01' }],
     ['line_item.malformed', { label: 'x', scoreMaximum: 1, submissionReview: { url: 'javascript:alert(1)' } }],
+    ['line_item.malformed', { label: 'x', scoreMaximum: 1, submissionReview: { reviewableStatus: 'Submitted' } }],
+    ['line_item.malformed', { label: 'x', scoreMaximum: 1, submissionReview: { reviewableStatus: [1] } }],
+    [
+      'line_item.malformed',
+      { label: 'x', scoreMaximum: 1, submissionReview: { reviewableStatus: Array(21).fill('Submitted') } },
+    ],
     ['line_item.maximum', { label: 'x' }],
     ['line_item.maximum', { label: 'x', scoreMaximum: 0 }],
     ['line_item.maximum', { label: 'x', scoreMaximum: -1 }],
@@ -103,6 +110,35 @@ describe('columns that a tool makes', () => {
   ])('%s: %j is refused', async (code, body) => {
     expect(await add(body)).toMatchObject({ status: 400, body: { error: code } })
   })
+
+  it.each([
+    [
+      'all of it',
+      {
+        reviewableStatus: ['Submitted', 'Completed'],
+        label: 'Logbook',
+        url: 'https://bench.example/r',
+        custom: { step: '2' },
+      },
+    ],
+    ['its states alone', { reviewableStatus: ['Submitted'] }],
+    ['no state at all', { reviewableStatus: [] }],
+    ['a state that no standard knows', { reviewableStatus: ['HandedOver'] }],
+    ['no states, as some tools leave it', { label: 'Logbook' }],
+  ])(
+    'give a review back as it was sent, with %s, and a tool that writes back what it read changes nothing',
+    async (_, submissionReview) => {
+      const { body: made } = await add({ label: 'Looked at', scoreMaximum: 5, submissionReview })
+      const read = async () => (await at.call<Item>('GET', made.id)).body
+      expect((await read()).submissionReview).toEqual(submissionReview)
+      await at.call('PUT', made.id, await read(), { type: LINE_ITEM })
+      expect((await read()).submissionReview).toEqual(submissionReview)
+      // The same for the column of an instructor's assignment.
+      await at.call('PUT', `lineitems/${ours}`, { label: 'x', scoreMaximum: 1, submissionReview }, { type: LINE_ITEM })
+      expect((await at.call<Item>('GET', `lineitems/${ours}`)).body.submissionReview).toEqual(submissionReview)
+      await at.call('DELETE', made.id)
+    },
+  )
 
   it('of an instructor keep title and points whatever the tool writes, and cannot be deleted by it', async () => {
     const put = await at.call<Item>(
@@ -130,6 +166,27 @@ describe('columns that a tool makes', () => {
 })
 
 describe('results', () => {
+  it('name who gave the score that stands, as the tool did, and nobody where another word stands', async () => {
+    const column = await at.make('Graded by somebody')
+    const scoredBy = async () =>
+      (await at.call<{ scoringUserId?: string }[]>('GET', `lineitems/${column}/results`)).body[0]?.scoringUserId
+    await at.score(column, 'aino', 30, { scoringUserId: at.subjects['tomas'] })
+    expect(await scoredBy()).toBe(at.subjects['tomas'])
+    // Where work is in between is nobody's score.
+    await at.score(column, 'aino', null, { gradingProgress: 'Pending', scoringUserId: 'somebody-else' })
+    expect(await scoredBy()).toBe(at.subjects['tomas'])
+    const byHand = (body: { act: 'override'; points: string } | { act: 'lift' }) =>
+      at.tomas.client.call('gradeByHand', { params: { assignment: column, person: 'aino' }, body })
+    await byHand({ act: 'override', points: '12' })
+    expect(await scoredBy()).toBeUndefined()
+    await byHand({ act: 'lift' })
+    expect(await scoredBy()).toBe(at.subjects['tomas'])
+    await at.score(column, 'aino', 31)
+    expect(await scoredBy()).toBeUndefined()
+    await at.score(column, 'aino', 32, { scoringUserId: 17 })
+    expect(await scoredBy()).toBeUndefined()
+  })
+
   it('say what stands, the instructor’s own word included, by person and in pages', async () => {
     const column = await at.make('Results', { points: '40' })
     for (const [who, given] of [

@@ -104,7 +104,12 @@ const LINK = {
 describe('a picker of LTI 1.3', () => {
   it('may say that the tool shows single submissions; the assignment then has the way there', async () => {
     const { id } = await begin()
-    const submissionReview = { url: 'https://bench.example/review', custom: { rubric: 'r1' } }
+    const submissionReview = {
+      reviewableStatus: ['Completed'],
+      label: 'Noon, looked at',
+      url: 'https://bench.example/review',
+      custom: { rubric: 'r1' },
+    }
     await answer(id, [{ ...LINK, lineItem: { ...LINK.lineItem, submissionReview } }])
     const made = await tomas.client.call('createAssignment', {
       params: course,
@@ -116,10 +121,17 @@ describe('a picker of LTI 1.3', () => {
         content: { picking: id, item: 0 },
       },
     })
-    const [kept] = await academy.query(`select reviewable, review_url, review_custom from assignment where id = $1`, [
-      made.id,
-    ])
-    expect(kept).toEqual({ reviewable: true, review_url: submissionReview.url, review_custom: { rubric: 'r1' } })
+    const [kept] = await academy.query(
+      `select reviewable, review_url, review_custom, review_label, review_statuses from assignment where id = $1`,
+      [made.id],
+    )
+    expect(kept).toEqual({
+      reviewable: true,
+      review_url: submissionReview.url,
+      review_custom: { rubric: 'r1' },
+      review_label: 'Noon, looked at',
+      review_statuses: ['Completed'],
+    })
   })
 
   it('is asked by an id_token that jose verifies, at its own target, without a resource link', async () => {

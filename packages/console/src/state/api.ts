@@ -8,6 +8,7 @@ import {
 } from '@bathyscribe/contract'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter, type Ref } from 'vue'
+import { askPassword } from './confirming'
 
 let csrfToken = ''
 
@@ -16,9 +17,13 @@ const client = createClient({
   headers: (method): Record<string, string> => (method === 'GET' ? {} : { 'x-csrf-token': csrfToken }),
 })
 
-/** Calls the service as the person who is signed in. */
+/** Calls the service as the person who is signed in; where it wants the password once more, asks for it and calls again. */
 export async function call<N extends OperationName>(name: N, input: CallInput<N>): Promise<CallAnswer<N>> {
-  const answer = await client.call(name, input)
+  const answer = await client.call(name, input).catch(async (reason: unknown) => {
+    const isWanted = reason instanceof ServiceRefusal && reason.problem.code === 'session.confirm_needed'
+    if (!isWanted || !(await askPassword())) throw reason
+    return client.call(name, input)
+  })
   if (name === 'whoAmI' || name === 'signIn') csrfToken = (answer as CallAnswer<'whoAmI'>).csrfToken ?? ''
   return answer
 }

@@ -166,6 +166,11 @@ export const COURSES_ERRORS = {
     'The tool does not show single submissions of this.',
     'Open the assignment itself, and look for the person there.',
   ),
+  'launch.review_not_yet': kind(
+    409,
+    'The tool does not show a submission in this state.',
+    'The tool says in which states it does. Come back when the work has got there, or open the assignment itself.',
+  ),
   'launch.no_address': kind(
     409,
     'The link leads nowhere: it has no launch address.',

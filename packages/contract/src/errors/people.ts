@@ -38,6 +38,11 @@ export const PEOPLE_ERRORS = {
   ),
   'session.disabled': kind(403, 'This account is closed.', 'Ask an administrator to open it again.'),
   'session.csrf': kind(403, 'The request does not come from a page of ours.', 'Reload the page and try again.'),
+  'session.confirm_needed': kind(
+    403,
+    'This needs your password once more.',
+    'Give it where the console asks, or by POST /api/session/confirm; it then holds for a while.',
+  ),
   'token.unknown': kind(
     401,
     'This API token is not known, has expired, or was revoked.',

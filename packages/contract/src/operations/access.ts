@@ -16,13 +16,21 @@ export interface Access {
   deletedToo?: boolean
   /** Whether a column that a tool made is found by it, too. */
   columnToo?: boolean
+  /**
+   * Whether a session makes it only while its password is fresh (`confirmMinutes` of the settings): what hands out
+   * secrets, ways in or rights is not for whoever finds a browser open.
+   */
+  freshOnly?: boolean
 }
 
 export const anyone: Access = { who: 'anyone', scope: 'read' }
 export const person: Access = { who: 'person', scope: 'read' }
 /** Only by a person who is signed in with a password, never by a token. */
 export const personHere: Access = { who: 'person', scope: null }
+/** The same, with the password given lately. */
+export const personFresh: Access = { ...personHere, freshOnly: true }
 export const administrator: Access = { who: 'administrator', scope: 'administer' }
+export const administratorFresh: Access = { ...administrator, freshOnly: true }
 export const member: Access = { who: 'member', scope: 'read' }
 export const teacher: Access = { who: 'teacher', scope: 'read' }
 export const teaching: Access = { who: 'teacher', scope: 'teach' }

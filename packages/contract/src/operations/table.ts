@@ -7,7 +7,18 @@ import * as rosters from '../resources/rosters.js'
 import * as soundings from '../resources/soundings.js'
 import { Watch } from '../resources/watch.js'
 import * as wire from '../resources/wire.js'
-import { administrator, anyone, instructing, member, person, personHere, teacher, teaching } from './access.js'
+import {
+  administrator,
+  administratorFresh,
+  anyone,
+  instructing,
+  member,
+  person,
+  personFresh,
+  personHere,
+  teacher,
+  teaching,
+} from './access.js'
 import { define } from './define.js'
 import { contentOperations } from './content.js'
 import { placeOperations } from './places.js'
@@ -55,6 +66,12 @@ export const operations = {
     access: personHere,
     params: byId,
   }),
+  confirmSession: define(
+    'session',
+    'POST /api/session/confirm',
+    'Gives the password once more, for calls that hand out secrets, ways in or rights',
+    { access: personHere, body: people.Confirmation },
+  ),
   changePassword: define('session', 'PUT /api/session/password', 'Changes your password; your other sessions end', {
     access: personHere,
     body: people.PasswordChange,
@@ -64,7 +81,7 @@ export const operations = {
     answer: z.object({ items: z.array(people.ApiToken) }),
   }),
   createToken: define('session', 'POST /api/tokens', 'Makes an API token; it is shown this once', {
-    access: personHere,
+    access: personFresh,
     status: 201,
     body: people.NewApiToken,
     answer: people.CreatedApiToken,
@@ -78,7 +95,7 @@ export const operations = {
     'people',
     'POST /api/sign-in-links',
     'Makes links by which people set a password of their own; each is shown this once, or mailed',
-    { access: administrator, status: 201, body: people.SignInLinks, answer: people.SignInLinksMade },
+    { access: administratorFresh, status: 201, body: people.SignInLinks, answer: people.SignInLinksMade },
   ),
   readSignInLink: define('session', 'POST /api/sign-in-links/read', 'Says whose link it is', {
     access: anyone,
@@ -96,7 +113,7 @@ export const operations = {
     answer: page(people.Person),
   }),
   createPerson: define('people', 'POST /api/people', 'Makes a person', {
-    access: administrator,
+    access: administratorFresh,
     status: 201,
     body: people.NewPerson,
     answer: people.Person,
@@ -111,7 +128,7 @@ export const operations = {
     'PATCH /api/people/:person',
     'Changes a person; closing an account ends its sessions and tokens',
     {
-      access: administrator,
+      access: administratorFresh,
       params: z.object({ person: z.string().max(100) }),
       body: people.PersonChange,
       answer: people.Person,

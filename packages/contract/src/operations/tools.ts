@@ -3,7 +3,7 @@ import { Id, page, PageQuery, TOOL_STATES } from '../resources/common.js'
 import { IntakeAnswer, IntakeQuestion } from '../resources/intake.js'
 import * as keys from '../resources/keys.js'
 import * as tools from '../resources/tools.js'
-import { administrator, person, registrar } from './access.js'
+import { administrator, administratorFresh, person, registrar } from './access.js'
 import { define } from './define.js'
 
 const tool = z.object({ tool: z.string().max(120).describe('identifier or short name') })
@@ -148,12 +148,12 @@ export const toolOperations = {
     answer: tools.ExchangeSheet,
   }),
   revealSecret: define('tools', 'POST /api/tools/:tool/secret/reveal', 'Shows the shared secret; this is audited', {
-    access: { who: 'registrar', scope: 'administer' },
+    access: { who: 'registrar', scope: 'administer', freshOnly: true },
     params: tool,
     answer: tools.ToolSecret,
   }),
   rotateSecret: define('tools', 'POST /api/tools/:tool/secret/rotate', 'Brings in a new secret beside the old one', {
-    access: { who: 'registrar', scope: 'administer' },
+    access: { who: 'registrar', scope: 'administer', freshOnly: true },
     params: tool,
     body: keys.SecretRotation,
     answer: keys.SecretRotated,
@@ -217,12 +217,12 @@ export const toolOperations = {
     answer: keys.PlatformKeys,
   }),
   rotatePlatformKeys: define('keys', 'POST /api/keys/rotate', 'Goes on to the next key and makes another; no outage', {
-    access: administrator,
+    access: administratorFresh,
     body: keys.KeyRotation,
     answer: keys.PlatformKeys,
   }),
   endPlatformKeys: define('keys', 'POST /api/keys/end', 'Ends all keys at once and makes new ones, as after a theft', {
-    access: administrator,
+    access: administratorFresh,
     body: keys.KeyRotation,
     answer: keys.PlatformKeys,
   }),

@@ -92,6 +92,7 @@ export const NewApiToken = z.strictObject({
   expiresInDays: z.int().min(1).max(366).default(90),
 })
 export const CreatedApiToken = ApiToken.extend({ token: z.string().describe('shown this once, kept only as a hash') })
+export const Confirmation = z.strictObject({ password: z.string().max(200) })
 export const PasswordChange = z.strictObject({
   present: z.string().max(200),
   wanted: Password,

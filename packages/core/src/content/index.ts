@@ -10,5 +10,6 @@ export {
   type ItemProblem,
   type ItemsProblem,
   type ItemsRead,
+  type SubmissionReview,
   type WantedColumn,
 } from './item.js'

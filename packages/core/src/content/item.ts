@@ -14,8 +14,19 @@ export interface WantedColumn {
   points: string | null
   resourceId: string | null
   tag: string | null
-  /** Set when the tool shows single submissions of it (Submission Review 1.0 section 3.2). */
-  review?: { url: string | null; custom: Record<string, string> }
+  /** Set when the tool shows single submissions of it. */
+  review?: SubmissionReview
+}
+
+/** How a tool shows single submissions of a column (Submission Review 1.0 section 3.2). */
+export interface SubmissionReview {
+  /** Null for the address of the link. */
+  url: string | null
+  custom: Record<string, string>
+  /** What the tool calls it. */
+  label: string | null
+  /** How far work is that can be looked at (`reviewableStatus`), as it was sent; null where the tool left it out, which is taken as any. */
+  statuses: string[] | null
 }
 
 /** One item of a picker's answer, whichever version carried it. Everything in it is the tool's word: texts are plain, `html` is not sanitised. */

@@ -56,7 +56,7 @@ export {
 } from './names.js'
 export { codeVerifies, isCodeChallenge } from './pkce.js'
 export { reviewClaims, type ReviewFacts } from './review.js'
-export { readLineItem, type LineItemProblem, type WantedLineItem } from './line-items.js'
+export { isReviewable, readLineItem, type LineItemProblem, type WantedLineItem } from './line-items.js'
 export {
   MEMBERSHIP_CLAIM,
   MEMBERSHIP_SCOPE,

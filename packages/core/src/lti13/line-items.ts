@@ -1,4 +1,4 @@
-import { plainText } from '../content/item.js'
+import { plainText, type SubmissionReview } from '../content/item.js'
 import { asObject } from '../intake/json.js'
 import { decimalOf, momentOf } from './scores.js'
 
@@ -15,7 +15,7 @@ export interface WantedLineItem {
   dueAt: Date | null
   released: boolean
   /** Whether the tool shows single submissions of it, and where (Submission Review 1.0 section 3.2). */
-  review: { url: string | null; custom: Record<string, string> } | null
+  review: SubmissionReview | null
 }
 
 export interface LineItemProblem {
@@ -24,6 +24,7 @@ export interface LineItemProblem {
 }
 
 const MOST_POINTS = 100_000
+const MOST_STATUSES = 20
 
 /** Reads the body of a line item (AGS 2.0 section 3.2). Does NOT know which links are the tool's. */
 export function readLineItem(value: unknown): WantedLineItem | LineItemProblem {
@@ -53,19 +54,34 @@ export function readLineItem(value: unknown): WantedLineItem | LineItemProblem {
 }
 
 /** A `submissionReview` of a line item or of a deep-linked one; undefined when it cannot be read. */
-export function readReview(value: unknown): WantedLineItem['review'] | undefined {
+export function readReview(value: unknown): SubmissionReview | null | undefined {
   if (value === undefined || value === null) return null
   const review = asObject(value)
   if (!review) return undefined
-  const { url } = review
+  const { url, reviewableStatus } = review
   if (url !== undefined && (typeof url !== 'string' || !/^https?:\/\//.test(url) || url.length > 2000)) return undefined
   const custom = Object.entries(asObject(review['custom']) ?? {}).filter(
     (one): one is [string, string] => typeof one[1] === 'string',
   )
+  const statuses = reviewableStatus === undefined || reviewableStatus === null ? null : readStatuses(reviewableStatus)
+  if (statuses === undefined) return undefined
   return {
     url: url ?? null,
+    label: text(review['label']),
+    statuses,
     custom: Object.fromEntries(custom.slice(0, 50).map(([name, own]) => [plainText(name, 100), plainText(own, 2000)])),
   }
+}
+
+function readStatuses(value: unknown): string[] | undefined {
+  if (!Array.isArray(value) || value.length > MOST_STATUSES) return undefined
+  const statuses = value.map((one) => (typeof one === 'string' ? plainText(one, 60) : ''))
+  return statuses.includes('') ? undefined : statuses
+}
+
+/** Whether a tool shows a submission that is this far (`activityProgress` of its last score; null before the first). */
+export function isReviewable({ statuses }: Pick<SubmissionReview, 'statuses'>, activity: string | null): boolean {
+  return statuses === null || (activity !== null && statuses.includes(activity))
 }
 
 function text(value: unknown): string | null {

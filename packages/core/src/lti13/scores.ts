@@ -31,6 +31,8 @@ export interface SentScore {
   given: { sent: string; outOf: string; fraction: string } | null
   comment: string | null
   submittedAt: Date | null
+  /** Who gave the score, as the tool names them; null where it does not say, or a machine did. */
+  scoringUserId: string | null
 }
 
 /** Why a score is not taken. */
@@ -74,6 +76,7 @@ export function readScore(value: unknown): SentScore | ScoreProblem {
     given,
     comment: plainText(score['comment'], 4000) || null,
     submittedAt,
+    scoringUserId: plainText(score['scoringUserId'], 255) || null,
   }
 }
 

@@ -1,4 +1,5 @@
 import { ERRORS, Refusal, type Work } from '@bathyscribe/contract'
+import { isReviewable } from '@bathyscribe/core/lti13'
 import type { AssignmentSummary } from '../records/assignment-summary.js'
 import type { CellRow } from '../records/scores.js'
 import type { Actor, Context } from './context.js'
@@ -77,7 +78,11 @@ function toWork(
     openedAt: cell?.openedAt?.toISOString() ?? null,
     result: resultOf(assignment, cell, decimals),
     reviewable:
-      assignment.reviewable && assignment.released && cell !== undefined && (cell.hasResult || cell.heardAt !== null),
+      assignment.reviewable &&
+      assignment.released &&
+      cell !== undefined &&
+      (cell.hasResult || cell.heardAt !== null) &&
+      isReviewable({ statuses: assignment.reviewStatuses }, cell.activity),
   }
 }
 

@@ -41,6 +41,7 @@ export async function signIn(
     createdAt: now,
     lastSeenAt: now,
     expiresAt,
+    confirmedAt: now,
     userAgent: given.userAgent.replaceAll('\u0000', '').slice(0, 300),
   })
   await audit('sign in')
@@ -71,17 +72,45 @@ export async function endSession(context: Context, actor: Actor, id: string): Pr
   })
 }
 
+/** Takes the password once more; the session is fresh from then on. @throws Refusal when it is not right, or was guessed too often */
+export async function confirmSession(
+  context: Context,
+  actor: Actor,
+  given: { password: string; address: string },
+): Promise<void> {
+  const { records, clock } = context
+  const right = await checkOwnPassword(context, actor, given)
+  await records.transaction(async (within) => {
+    if (right) await within.signIns.confirmSession(actor.viaId, clock.now())
+    await within.audit.add({
+      at: clock.now(),
+      ...by(actor),
+      action: right ? 'confirm password' : 'confirming refused',
+      subject: `person ${actor.username}`,
+      after: { address: given.address },
+    })
+  })
+  if (!right) throw new Refusal('person.wrong_password')
+}
+
+async function checkOwnPassword(
+  context: Context,
+  { id, username }: Actor,
+  given: { password: string; address: string },
+): Promise<boolean> {
+  const person = await context.records.people.byId(id)
+  return checkPassword(context, { ...given, username, passwordHash: person?.passwordHash ?? null })
+}
+
 /** Changes a password; every other session of the person ends, and tokens and connections unless they are to be kept. @throws Refusal when the present one is not right. */
 export async function changePassword(
   context: Context,
   actor: Actor,
   given: { present: string; wanted: string; keepTokens: boolean; address: string },
 ): Promise<void> {
+  const { present: password, address } = given
+  if (!(await checkOwnPassword(context, actor, { password, address }))) throw new Refusal('person.wrong_password')
   const person = await context.records.people.byId(actor.id)
-  const passwordHash = person?.passwordHash ?? null
-  const { username } = actor
-  if (!(await checkPassword(context, { username, password: given.present, passwordHash, address: given.address })))
-    throw new Refusal('person.wrong_password')
   await requireStrong(given.wanted, [person?.username, person?.fullName, person?.email])
   const newHash = await hashPassword(given.wanted)
   await context.records.transaction(async (records) => {

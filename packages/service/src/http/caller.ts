@@ -74,6 +74,7 @@ export async function admit(
   if (actor.via === 'token' && (access.scope === null || !actor.scopes.includes(access.scope)))
     throw new Refusal('token.scope', access.scope ?? 'none')
   if (access.who === 'administrator' && !isAdministrator(actor)) throw new Refusal('access.denied')
+  if (access.freshOnly && actor.via === 'session') requireFresh(context, actor)
   const { tool } = request.params as { tool?: string }
   if (access.who === 'registrar') {
     if (tool === undefined) await requireInstructorSomewhere(context, actor)
@@ -81,6 +82,12 @@ export async function admit(
   }
   if (access.who !== 'member' && access.who !== 'teacher' && access.who !== 'instructor') return new Caller({ actor })
   return admitToCourse(context, access, access.who, actor, request.params as { course?: string; assignment?: string })
+}
+
+/** What hands out secrets, ways in or rights is not for whoever finds a browser open (OWASP ASVS 3.7.1). */
+function requireFresh({ clock, settings }: Context, { confirmedAt }: Actor): void {
+  const age = clock.now().getTime() - (confirmedAt?.getTime() ?? -Infinity)
+  if (age > settings.confirmMinutes * 60_000) throw new Refusal('session.confirm_needed')
 }
 
 /** Registering is for administrators, and for instructors as far as their own courses go. */

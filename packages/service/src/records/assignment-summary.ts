@@ -83,7 +83,7 @@ export const SUMMARY = `
 select now() as now, a.id, a.course_id as "courseId", a.registration_id as "registrationId", a.slug, a.title, a.instructions, a.points,
   a.category_id as "categoryId", a.state, a.document_target as "documentTarget", a.launch_url as "launchUrl",
   a.custom_parameters as "customParameters", a.resource_link_id as "resourceLinkId", a.revision, a.position,
-  a.counted, a.counting, a.released, a.reviewable, a.opens_at as "opensAt", a.due_at as "dueAt", a.closes_at as "closesAt", a.attempts, a.for_everyone as "forEveryone", a.content,
+  a.counted, a.counting, a.released, a.reviewable, a.review_statuses as "reviewStatuses", a.opens_at as "opensAt", a.due_at as "dueAt", a.closes_at as "closesAt", a.attempts, a.for_everyone as "forEveryone", a.content,
   a.content_tool_id as "contentToolId", a.row_key as "rowKey", a.state_before as "stateBefore", a.deleted_at as "deletedAt",
   case when u.id is null then null else json_build_object('id', u.id, 'title', u.title, 'published', u.published) end as unit,
   case when not a.for_everyone then ${AUDIENCE} end as audience,

@@ -20,6 +20,8 @@ export interface ColumnRow13 {
   reviewable: boolean
   reviewUrl: string | null
   reviewCustom: Record<string, string>
+  reviewLabel: string | null
+  reviewStatuses: string[] | null
 }
 
 export interface TwinRow extends TwinFacts {
@@ -34,6 +36,8 @@ export interface ResultRow {
   points: string | null
   outOf: string
   comment: string | null
+  /** Who gave what stands, as the tool names them; null where an instructor's own word stands. */
+  scoredBy: string | null
 }
 
 /** What a tool says that its column is. */
@@ -43,12 +47,15 @@ export interface SaidOfColumn {
   reviewable: boolean
   reviewUrl: string | null
   reviewCustom: Record<string, string>
+  reviewLabel: string | null
+  reviewStatuses: string[] | null
 }
 
 const COLUMN = `
 select a.id, a.title, a.points, a.state, a.merged_into as "mergedInto", case when a.state in ('column', 'merged') then a.tied_to else a.resource_link_id end as "resourceLinkId",
   coalesce(a.said_resource_id, a.content->'column'->>'resourceId') as "resourceId", coalesce(a.said_tag, a.content->'column'->>'tag') as tag,
-  a.opens_at as "opensAt", a.due_at as "dueAt", a.released, a.reviewable, a.review_url as "reviewUrl", a.review_custom as "reviewCustom"
+  a.opens_at as "opensAt", a.due_at as "dueAt", a.released, a.reviewable, a.review_url as "reviewUrl", a.review_custom as "reviewCustom",
+  a.review_label as "reviewLabel", a.review_statuses as "reviewStatuses"
 from assignment a`
 
 /** Columns of the gradebook, those that tools made by themselves included. */
@@ -116,8 +123,18 @@ export class ColumnRecords {
 
   async setSaid(id: string, said: SaidOfColumn): Promise<void> {
     await this.manager.query(
-      `update assignment set said_resource_id = $2, said_tag = $3, reviewable = $4, review_url = $5, review_custom = $6 where id = $1`,
-      [id, said.saidResourceId, said.saidTag, said.reviewable, said.reviewUrl, JSON.stringify(said.reviewCustom)],
+      `update assignment set said_resource_id = $2, said_tag = $3, reviewable = $4, review_url = $5, review_custom = $6,
+         review_label = $7, review_statuses = $8 where id = $1`,
+      [
+        id,
+        said.saidResourceId,
+        said.saidTag,
+        said.reviewable,
+        said.reviewUrl,
+        JSON.stringify(said.reviewCustom),
+        said.reviewLabel,
+        said.reviewStatuses,
+      ],
     )
   }
 
@@ -184,7 +201,8 @@ export class ColumnRecords {
     filter: { userId?: string | undefined; after?: string | undefined; limit: number },
   ): Promise<ResultRow[]> {
     return this.manager.query(
-      `select r.person_id as "personId", p.subject, r.standing as points, a.points as "outOf", coalesce(r.override_comment, r.comment) as comment
+      `select r.person_id as "personId", p.subject, r.standing as points, a.points as "outOf", coalesce(r.override_comment, r.comment) as comment,
+         case when not r.overridden then (select s.scored_by from score s where s.id = r.score_id) end as "scoredBy"
        from result r join assignment a on a.id = r.assignment_id join person p on p.id = r.person_id
        join enrolment e on e.course_id = a.course_id and e.person_id = p.id
        where r.assignment_id = $1 and (r.score_id is not null or r.overridden) and not r.exempt and ($2::text is null or p.subject = $2)

@@ -32,6 +32,8 @@ import { SecondRegistrations1785000000000 } from './migrations/22-second-registr
 import { OwnAddresses1786000000000 } from './migrations/23-own-addresses.js'
 import { Strangers1787000000000 } from './migrations/24-strangers.js'
 import { NewestFirst1788000000000 } from './migrations/25-newest-first.js'
+import { FreshPasswords1789000000000 } from './migrations/26-fresh-passwords.js'
+import { SaidInFull1790000000000 } from './migrations/27-said-in-full.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -59,6 +61,8 @@ const MIGRATIONS = [
   OwnAddresses1786000000000,
   Strangers1787000000000,
   NewestFirst1788000000000,
+  FreshPasswords1789000000000,
+  SaidInFull1790000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

@@ -17,6 +17,10 @@ export class SignInRecords {
     })
   }
 
+  async confirmSession(id: string, at: Date): Promise<void> {
+    await this.manager.update(SessionRecord, { id }, { confirmedAt: at })
+  }
+
   /** @returns whether there was one */
   async endSession(personId: string, id: string): Promise<boolean> {
     const done = await this.manager.delete(SessionRecord, { id, personId })

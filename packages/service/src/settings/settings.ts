@@ -123,6 +123,7 @@ export const Settings = z.strictObject({
     .default('allowed')
     .describe('whether instructors may register tools for their own courses: at once, after approval, or not at all'),
   sessionHours: whole(1, 720, 12).describe('a session ends after this; hours'),
+  confirmMinutes: whole(1, 1440, 15).describe('the password is asked for again before secrets are shown; minutes'),
   wireDays: days('wire entries are kept', 180),
   auditDays: days('audit entries are kept', 1095),
   logLevel: z.enum(['fatal', 'error', 'warn', 'info', 'debug', 'silent']).default('info').describe('what is logged'),

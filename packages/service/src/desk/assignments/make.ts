@@ -144,6 +144,8 @@ export function newAssignment(
     reviewable: false,
     reviewUrl: null,
     reviewCustom: {},
+    reviewLabel: null,
+    reviewStatuses: null,
     forEveryone: true,
     state: 'draft',
     stateBefore: null,

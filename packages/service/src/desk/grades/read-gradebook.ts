@@ -1,4 +1,5 @@
 import { Refusal, type Cell, type Gradebook, type GradebookSettings, type Trail } from '@bathyscribe/contract'
+import { isReviewable } from '@bathyscribe/core/lti13'
 import { shown, totalOf, type Weights } from '@bathyscribe/core/scores'
 import type { z } from 'zod'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
@@ -141,7 +142,7 @@ export async function readTrail(
     course: { id: course.id, code: course.code, title: course.title },
     points: assignment.points,
     counting: assignment.counting,
-    reviewable: assignment.reviewable,
+    reviewable: assignment.reviewable && isReviewable({ statuses: assignment.reviewStatuses }, row?.activity ?? null),
     cell,
     explained: explain(cell, standing, assignment.points, course.shownDecimals),
     items: trail.items.map(entryView),

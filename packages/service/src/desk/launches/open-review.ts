@@ -1,4 +1,5 @@
 import { Refusal, type ErrorCode } from '@bathyscribe/contract'
+import { isReviewable } from '@bathyscribe/core/lti13'
 import type { Link } from '../../records/statements/links.js'
 import type { Actor, Context } from '../context.js'
 import { isTeachingSide, launchObstacle } from './obstacles.js'
@@ -29,6 +30,9 @@ export async function openReview(
   if (!link || !about?.enrolment || !mayReview(link, about)) throw new Refusal('assignment.not_found')
   const obstacle = reviewObstacle(link, context.clock.now())
   if (obstacle) throw new Refusal(obstacle)
+  const { review } = link.resource
+  if (review && !isReviewable(review, about.activity))
+    throw new Refusal('launch.review_not_yet', review.statuses?.join(', '))
   return openLogin(context, actor, link, started, { target: 'window', about })
 }
 

@@ -39,5 +39,7 @@ export function contentOf(item: ContentItem | null) {
     reviewable: review !== undefined,
     reviewUrl: review?.url ?? null,
     reviewCustom: review?.custom ?? {},
+    reviewLabel: review?.label ?? null,
+    reviewStatuses: review?.statuses ?? null,
   }
 }

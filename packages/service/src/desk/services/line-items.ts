@@ -141,6 +141,7 @@ export async function results(
       userId: row.subject,
       ...(row.points !== null && { resultScore: Number(row.points), resultMaximum: maximumOf(row.outOf) }),
       ...(row.comment && { comment: row.comment }),
+      ...(row.scoredBy && { scoringUserId: row.scoredBy }),
     })),
     ...(rows.length > limit && { next: { after: shown.at(-1)!.personId } }),
   }
@@ -176,6 +177,8 @@ function saidOf(wanted: WantedLineItem) {
     reviewable: wanted.review !== null,
     reviewUrl: wanted.review?.url ?? null,
     reviewCustom: wanted.review?.custom ?? {},
+    reviewLabel: wanted.review?.label ?? null,
+    reviewStatuses: wanted.review?.statuses ?? null,
   }
 }
 
@@ -222,6 +225,8 @@ function itemView({ settings }: Context, courseId: string, row: ColumnRow13): Re
     ...(!row.released && { gradesReleased: false }),
     ...(row.reviewable && {
       submissionReview: {
+        ...(row.reviewStatuses && { reviewableStatus: row.reviewStatuses }),
+        ...(row.reviewLabel && { label: row.reviewLabel }),
         ...(row.reviewUrl && { url: row.reviewUrl }),
         ...(Object.keys(row.reviewCustom).length > 0 && { custom: row.reviewCustom }),
       },

@@ -145,6 +145,7 @@ function entryOf(
       grading: score.gradingProgress,
       comment: score.comment,
       submittedAt: score.submittedAt,
+      scoredBy: score.scoringUserId,
     },
   }
 }

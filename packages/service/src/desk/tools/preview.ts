@@ -109,6 +109,7 @@ function exampleLink(
     person,
     enrolment,
     result: undefined,
+    activity: null,
   }
 }
 

@@ -4,7 +4,7 @@ import type { FastifyReply } from 'fastify'
 import type { Actor, Context } from '../../desk/context.js'
 import { makeSignInLinks, readSignInLink, useSignInLink } from '../../desk/identity/sign-in-links.js'
 import { setUp } from '../../desk/set-up.js'
-import { changePassword, endSession, signIn, signOut } from '../../desk/sign-in.js'
+import { changePassword, confirmSession, endSession, signIn, signOut } from '../../desk/sign-in.js'
 import { createToken, revokeToken } from '../../desk/tokens.js'
 import { personView } from '../../desk/views.js'
 import { fingerprint } from '../../keys/key-file.js'
@@ -13,7 +13,7 @@ import { SESSION_COOKIE } from '../caller.js'
 import type { Handlers } from './routes.js'
 
 type SessionCalls =
-  | 'setupState' | 'setUp' | 'signIn' | 'whoAmI' | 'signOut' | 'listSessions' | 'revokeSession' | 'changePassword'
+  | 'setupState' | 'setUp' | 'signIn' | 'whoAmI' | 'signOut' | 'listSessions' | 'revokeSession' | 'confirmSession' | 'changePassword'
   | 'makeSignInLinks' | 'readSignInLink' | 'useSignInLink'
   | 'listTokens' | 'createToken' | 'revokeToken' // prettier-ignore
 
@@ -74,6 +74,10 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
     },
     revokeSession: async ({ caller, params }) => {
       await endSession(context, caller.actor, params.id)
+      return undefined
+    },
+    confirmSession: async ({ caller, body, request }) => {
+      await confirmSession(context, caller.actor, { ...body, address: request.ip })
       return undefined
     },
     changePassword: async ({ caller, body, request }) => {

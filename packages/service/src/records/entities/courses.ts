@@ -84,6 +84,9 @@ export class AssignmentRecord {
   @Column('boolean') reviewable!: boolean
   @Column('text', { name: 'review_url', nullable: true }) reviewUrl!: string | null
   @Column('jsonb', { name: 'review_custom' }) reviewCustom!: Record<string, string>
+  @Column('text', { name: 'review_label', nullable: true }) reviewLabel!: string | null
+  /** How far work is that it shows; null for any. */
+  @Column('text', { name: 'review_statuses', array: true, nullable: true }) reviewStatuses!: string[] | null
   @Column('timestamptz', { name: 'deleted_at', nullable: true }) deletedAt!: Date | null
   @Column('text', { name: 'document_target' }) documentTarget!: DocumentTarget
   @Column('text', { name: 'launch_url', nullable: true }) launchUrl!: string | null

@@ -27,6 +27,8 @@ export class SessionRecord {
   @Column('timestamptz', { name: 'created_at' }) createdAt!: Date
   @Column('timestamptz', { name: 'last_seen_at' }) lastSeenAt!: Date
   @Column('timestamptz', { name: 'expires_at' }) expiresAt!: Date
+  /** When its password was given last. */
+  @Column('timestamptz', { name: 'confirmed_at' }) confirmedAt!: Date
   @Column('text', { name: 'user_agent' }) userAgent!: string
 }
 

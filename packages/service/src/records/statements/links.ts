@@ -1,4 +1,5 @@
 import type { Feature, FirstEntryRule, LtiVersion, ToolState } from '@bathyscribe/contract'
+import type { SubmissionReview } from '@bathyscribe/core/content'
 import type { CourseRole, Disclosure, SiteRole } from '@bathyscribe/core/identity'
 import type { Audience } from '@bathyscribe/core/links'
 import type { DocumentTarget } from '@bathyscribe/core/lti1'
@@ -34,7 +35,7 @@ export interface Link {
     /** Columns that the tool made for it by itself. */
     tiedColumns: string[]
     /** Where the tool shows single submissions of it; null where it does not (Submission Review 1.0). */
-    review: { url: string | null; custom: Record<string, string> } | null
+    review: Pick<SubmissionReview, 'url' | 'custom' | 'statuses'> | null
     /** Whether learners see their results. */
     released: boolean
     /** Whether it was given to this person, when not to everyone. */
@@ -88,6 +89,8 @@ export interface Link {
   enrolment: { role: CourseRole; state: 'active' | 'dropped' } | undefined
   /** The present result, for readResult. */
   result: { points: string | null; fraction: string | null } | undefined
+  /** How far the person's work is, as the tool said last (`activityProgress`); null before the first score of 1.3. */
+  activity: string | null
 }
 
 const FIND = `
@@ -102,7 +105,7 @@ select case when c.state <> 'deleted' then l.id end as l_id, l.kind, l.title as 
   r.first_entry = 'none' or exists (select 1 from first_entry f where f.registration_id = r.id and f.course_id = c.id
     and f.link_id = case r.first_entry when 'link' then l.id else '' end) as entered,
   p.id as p_id, p.username, p.subject, p.given_name, p.family_name, p.full_name, p.email,
-  p.sourced_id as p_sourced_id, p.site_role, e.role, e.state as e_state, res.points as res_points, res.fraction as res_fraction,
+  p.sourced_id as p_sourced_id, p.site_role, e.role, e.state as e_state, res.points as res_points, res.fraction as res_fraction, res.activity as res_activity,
   res.score_id,
   case when r.version = '1.3' then (select array_agg(t.id order by t.id) from assignment t where t.tied_to = l.resource_link_id and t.registration_id = r.id
     and t.state = 'column') end as tied_columns
@@ -114,7 +117,7 @@ left join lateral (
     case when a.attempts is null then 0 else (select count(*)::int from score s where s.assignment_id = a.id and s.person_id = asked.person_id
       and s.outcome = 'accepted' and s.operation = 'replace' and s.set_aside_by is null) end as handed_in,
     ${IS_FOR('asked.person_id')} as is_for,
-    null::jsonb as picking, case when a.reviewable then jsonb_build_object('url', a.review_url, 'custom', a.review_custom) end as review, a.released
+    null::jsonb as picking, case when a.reviewable then jsonb_build_object('url', a.review_url, 'custom', a.review_custom, 'statuses', a.review_statuses) end as review, a.released
   from assignment a where a.id = asked.link_id and a.state in ('draft', 'published')
   union all
   select 'menu', m.id, m.label, '', 0, case when m.shown then 'published' else 'draft' end, m.audience, m.document_target, m.launch_url,
@@ -196,6 +199,7 @@ interface Row {
   e_state: 'active' | 'dropped'
   res_points: string | null
   res_fraction: string | null
+  res_activity: string | null
   score_id: string | null
   tied_columns: string[] | null
   review: Link['resource']['review']
@@ -287,5 +291,6 @@ function toLink(row: Row): Link | undefined {
     },
     enrolment: row.role === null ? undefined : { role: row.role, state: row.e_state },
     result: row.score_id === null ? undefined : { points: row.res_points, fraction: row.res_fraction },
+    activity: row.res_activity,
   }
 }

@@ -43,6 +43,8 @@ export interface MessageToWrite {
     grading?: string | null
     comment?: string | null
     submittedAt?: Date | null
+    /** Who gave it, as the tool names them. */
+    scoredBy?: string | null
     /** What `sent` is out of; `1` unless given. */
     sentOutOf?: string | null
     outcome: 'accepted' | 'refused'
@@ -85,7 +87,7 @@ with asked as materialized (
     course_id text, assignment_id text, menu_entry_id text, unit_item_id text, picking_id text, person_id text, sounding_id text, duration_ms real, request json, response json,
     nonce text, nonce_expires_at timestamptz, is_visit boolean,
     operation text, score_outcome text, score_code text, sent text, fraction numeric, points numeric, out_of numeric, result_data json, sent_at timestamptz,
-    sent_to text, activity text, grading text, comment text, submitted_at timestamptz, sent_out_of text)
+    sent_to text, activity text, grading text, comment text, submitted_at timestamptz, sent_out_of text, scored_by text)
 ), target as materialized (
   select x.n, a.counting, (select r.standing from result r where r.assignment_id = x.assignment_id and r.person_id = x.person_id) as points_before
   from asked x join assignment a on a.id = x.assignment_id and a.points = x.out_of and a.merged_into is null
@@ -137,9 +139,9 @@ with asked as materialized (
     menu_entry_id, unit_item_id, picking_id, person_id, sounding_id, duration_ms, request, response from kept
 ), trail as (
   insert into score (id, assignment_id, person_id, at, operation, outcome, code, sent, fraction, points, out_of, result_data, sent_at, wire_entry_id,
-    activity, grading, comment, submitted_at, sent_out_of, points_before)
+    activity, grading, comment, submitted_at, sent_out_of, points_before, scored_by)
   select score_id, coalesce(sent_to, assignment_id), person_id, at, operation, score_outcome, score_code, sent, fraction, points, out_of, result_data, sent_at, wire_id,
-    activity, grading, comment, submitted_at, sent_out_of, points_before
+    activity, grading, comment, submitted_at, sent_out_of, points_before, scored_by
   from kept where operation is not null
 ), seen as (
   insert into visit (assignment_id, person_id, first_at, last_at, launches, last_wire_id)
@@ -229,6 +231,7 @@ function toRow(message: MessageToWrite, n: number): Record<string, unknown> {
     grading: score?.grading ?? undefined,
     comment: score?.comment ?? undefined,
     submitted_at: score?.submittedAt ?? undefined,
+    scored_by: score?.scoredBy ?? undefined,
     sent_out_of: score?.sent == null ? undefined : (score.sentOutOf ?? '1'),
   }
 }

@@ -14,10 +14,12 @@ export interface Actor {
   viaId: string
   /** What a token may be used for; a session may do all that its person may. */
   scopes: readonly TokenScope[]
+  /** When the password was given last; null for a token. */
+  confirmedAt: Date | null
 }
 
 const BY_SESSION = `
-select s.id as via_id, p.id, p.username, p.full_name, p.site_role, s.last_seen_at as used_at
+select s.id as via_id, p.id, p.username, p.full_name, p.site_role, s.last_seen_at as used_at, s.confirmed_at
 from unnest($1::bytea[]) with ordinality as asked(hash, n)
 left join session s on s.token_hash = asked.hash and s.expires_at > $2
 left join person p on p.id = s.person_id and p.closed_at is null
@@ -38,6 +40,7 @@ interface Row {
   site_role: SiteRole
   scopes?: TokenScope[]
   used_at: Date | null
+  confirmed_at?: Date
 }
 
 /** The last use is written at most this often, so that reading does not become writing. */
@@ -78,6 +81,7 @@ export function signInFinder(
       via,
       viaId: row.via_id,
       scopes: row.scopes ?? ['read', 'teach', 'administer'],
+      confirmedAt: row.confirmed_at ?? null,
     }
   }
 }
