@@ -196,6 +196,27 @@ describe('LTI 1.3, in Chromium', () => {
     await page.getByRole('cell', { name: /previous/ }).waitFor()
   })
 
+  it('a tool’s addresses move in one act when its domain does, and are taken back', async () => {
+    const { page, complaints } = await visit(browser, demo.url, 'ingrid')
+    await page.goto(`${demo.url}/tools/sextant-bench`)
+    await page.getByRole('button', { name: 'Move addresses …' }).click()
+    const asking = page.getByRole('dialog', { name: 'Move the addresses of Sextant Bench?' })
+    // Where it is now is filled in; what nothing begins with is said before anything is done.
+    expect(await asking.getByLabel('What begins with').inputValue()).toBe(demo.sextant)
+    await asking.getByLabel('What begins with').fill('https://nothing.example')
+    await asking.getByLabel('is to begin with').fill('https://bench.example/lti')
+    await asking.getByText('No address begins with https://nothing.example.').waitFor()
+    expect(await asking.getByRole('button', { name: 'Move them' }).isDisabled()).toBe(true)
+    await asking.getByLabel('What begins with').fill(demo.sextant)
+    await asking.getByRole('cell', { name: 'https://bench.example/lti/login' }).waitFor()
+    await asking.getByRole('button', { name: 'Move them' }).click()
+    await page.getByText(`moved from ${demo.sextant} to https://bench.example/lti`).waitFor()
+    await page.getByRole('button', { name: 'Take that back' }).click()
+    await page.getByText(`moved from ${demo.sextant}`).waitFor({ state: 'detached' })
+    await page.getByText(`${demo.sextant}/login`).first().waitFor()
+    expect(complaints).toEqual([])
+  })
+
   it('a tool is deleted after it was said what hangs on it, and brought back', async () => {
     const { page } = await visit(browser, demo.url, 'ingrid')
     await page.goto(`${demo.url}/tools/chandlery-shelf`)

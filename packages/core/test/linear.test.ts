@@ -50,6 +50,7 @@ const READERS: Record<string, (given: string) => unknown> = {
   framingRefusal: (csp) => links.framingRefusal({ 'content-security-policy': csp, 'x-frame-options': csp }, 'https://tool.example/', 'https://skerrow.example'),
   isRandom: links.isRandom,
   lookAlike: links.lookAlike,
+  movedAddress: (given) => links.movedAddress(`https://a.example/${given}`, { from: `https://a.example/${given}`, to: 'https://b.example' }),
   readPastedAddress: (given) => links.readPastedAddress(given, author),
   resolveVariables: (given) => links.resolveVariables({ a: given }, {} as never),
   readContentItems: (given) => lti1.readContentItems(given, NOW),

@@ -1,6 +1,7 @@
 import type { Tool } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { collect, examples, job, type Job } from '../terminal/command.js'
+import { addMoveAddressesCommands } from './tool-move-addresses.js'
 import { addReplaceCommands } from './tool-replace.js'
 import { requireConsent } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
@@ -112,6 +113,7 @@ export function addToolDecisionCommands(tool: Command): void {
       job(async ({ client, show }, ref) => show(await client.call('restoreTool', { params: { tool: ref } }), showTool)),
     )
 
+  addMoveAddressesCommands(tool)
   addReplaceCommands(tool)
 }
 

@@ -15,6 +15,7 @@ import { count, FEATURE_WORDS, PLACE_WORDS, SEES } from '../state/words'
 import ToolApproval from '../tool/ToolApproval.vue'
 import ToolDeployments from '../tool/ToolDeployments.vue'
 import ToolEnding from '../tool/ToolEnding.vue'
+import ToolMove from '../tool/ToolMove.vue'
 import ToolExchange from '../tool/ToolExchange.vue'
 import ToolKeys from '../tool/ToolKeys.vue'
 import ToolContent from '../tool/ToolContent.vue'
@@ -51,6 +52,7 @@ const changeable = computed(() => tool.value && !['retired', 'deleted'].includes
         <RouterLink v-if="changeable" class="btn btn-sm btn-outline-primary" :to="`/tools/${tool.slug}/change`"
           >Change</RouterLink
         >
+        <ToolMove v-if="changeable && isAdministrator" :tool="tool" />
         <ToolEnding :tool="tool" />
       </template>
     </PageHead>

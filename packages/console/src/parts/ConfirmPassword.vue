@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { BFormGroup, BFormInput, BModal } from 'bootstrap-vue-next'
+import { BButton, BFormGroup, BFormInput, BModal } from 'bootstrap-vue-next'
 import { ref, watch } from 'vue'
 import { call } from '../state/api'
 import { isConfirming, settlePassword } from '../state/confirming'
@@ -33,11 +33,8 @@ async function confirm() {
   <BModal
     :model-value="isConfirming"
     title="Your password once more"
-    ok-title="Go on"
-    cancel-title="Leave it"
-    :ok-disabled="busy || password === ''"
     focus="#confirm-password"
-    @ok.prevent="confirm"
+    no-footer
     @hide="settlePassword(false)"
   >
     <form @submit.prevent="confirm">
@@ -47,6 +44,10 @@ async function confirm() {
       <BFormGroup label="Password" label-for="confirm-password"
         ><BFormInput id="confirm-password" v-model="password" type="password" autocomplete="current-password" required
       /></BFormGroup>
+      <div class="d-flex gap-2 justify-content-end mt-3">
+        <BButton variant="secondary" @click="settlePassword(false)">Leave it</BButton>
+        <BButton type="submit" variant="primary" :disabled="busy">Go on</BButton>
+      </div>
     </form>
   </BModal>
 </template>

@@ -67,6 +67,17 @@ export const TOOLS_ERRORS = {
     'List them with `bathyscribe tool replacements TOOL`.',
   ),
   'tool.replacement_undone': kind(409, 'This replacement was taken back already.', 'There is nothing to take back.'),
+  'tool.nothing_to_move': kind(
+    409,
+    'No address begins like that.',
+    'See the addresses with `bathyscribe tool show TOOL`; name their beginning up to a slash.',
+  ),
+  'tool.address_move_unknown': kind(
+    404,
+    'There is no such move of this tool’s addresses.',
+    'List them with `bathyscribe tool address-moves TOOL`.',
+  ),
+  'tool.address_move_undone': kind(409, 'This move was taken back already.', 'There is nothing to take back.'),
   'tool.replace_mismatch': kind(
     409,
     'The other registration cannot take over these links.',

@@ -142,6 +142,39 @@ export const toolOperations = {
     'Takes a replacement back: links that still are where it moved them go back',
     { access: administrator, params: tool.extend({ id: Id }), answer: tools.Replacement },
   ),
+  previewAddressMove: define(
+    'tools',
+    'POST /api/tools/:tool/address-move-preview',
+    'Says which addresses would move when a tool’s domain does',
+    {
+      access: { ...administrator, scope: 'read' },
+      params: tool,
+      body: tools.AddressMoveWanted,
+      answer: tools.AddressMovePreview,
+    },
+  ),
+  moveAddresses: define(
+    'tools',
+    'POST /api/tools/:tool/address-moves',
+    'Moves the addresses of a tool and of its links that begin alike; it can be taken back',
+    { access: administrator, status: 201, params: tool, body: tools.AddressMoveWanted, answer: tools.MovedAddresses },
+  ),
+  listAddressMoves: define(
+    'tools',
+    'GET /api/tools/:tool/address-moves',
+    'Lists moves of its addresses, newest first',
+    {
+      access: { ...administrator, scope: 'read' },
+      params: tool,
+      answer: z.object({ items: z.array(tools.MovedAddresses) }),
+    },
+  ),
+  undoAddressMove: define(
+    'tools',
+    'POST /api/tools/:tool/address-moves/:id/undo',
+    'Takes a move back: addresses that still are what it made them become what they were',
+    { access: administrator, params: tool.extend({ id: Id }), answer: tools.MovedAddresses },
+  ),
   showExchangeSheet: define('tools', 'GET /api/tools/:tool/exchange-sheet', 'What each end needs from the other', {
     access: reading,
     params: tool,

@@ -231,6 +231,51 @@ export const Replacement = z.object({
 })
 export type Replacement = z.infer<typeof Replacement>
 
+/** What people call the addresses of a registration. */
+export const ADDRESS_WORDS: Readonly<Record<string, string>> = {
+  launchUrl: 'launch address',
+  initiationUrl: 'login initiation address',
+  keysetUrl: 'keyset address',
+  pickerUrl: 'picker address',
+  configurationUrl: 'configuration address',
+  redirectUris: 'redirect address',
+}
+export const AddressMoveWanted = z.strictObject({
+  from: address.min(1).describe('what the addresses begin with now, such as https://old.example/lti'),
+  to: address.min(1).describe('what they are to begin with'),
+  course: z.string().max(60).optional().describe('moves only the links of this course; the registration stays'),
+})
+const MovedLink = z.object({
+  course: CourseRef,
+  kind: z.enum(['assignment', 'menu_entry', 'unit_item']),
+  title: z.string(),
+  before: z.string(),
+  after: z.string(),
+})
+export const AddressMovePreview = z.object({
+  registration: z
+    .array(z.object({ field: z.string(), before: z.string(), after: z.string() }))
+    .describe('addresses of the registration itself; empty where only one course is moved'),
+  courses: z.array(z.object({ course: CourseRef, addresses: z.int() })),
+  addresses: z.int().describe('of links, in all'),
+  links: z.array(MovedLink).describe('the first 50 of them'),
+  staying: z.int().describe('addresses that links have of their own and that begin otherwise'),
+  remarks: z.array(z.object({ verdict: z.enum(['warn', 'fail']), statement: z.string() })),
+})
+export type AddressMovePreview = z.infer<typeof AddressMovePreview>
+export const MovedAddresses = z.object({
+  id: Id,
+  at: Moment,
+  from: z.string(),
+  to: z.string(),
+  course: CourseRef.nullable().describe('null: all courses, and the registration'),
+  by: z.string().nullable(),
+  addresses: z.int().describe('of links, that were moved'),
+  still: z.int().describe('of them, that are still what they were moved to'),
+  undoneAt: Moment.nullable(),
+})
+export type MovedAddresses = z.infer<typeof MovedAddresses>
+
 /** What hangs on a registration: what would go, move or stop with it. */
 export const ToolImpact = z.object({
   assignments: z.int(),

@@ -34,6 +34,7 @@ import { Strangers1787000000000 } from './migrations/24-strangers.js'
 import { NewestFirst1788000000000 } from './migrations/25-newest-first.js'
 import { FreshPasswords1789000000000 } from './migrations/26-fresh-passwords.js'
 import { SaidInFull1790000000000 } from './migrations/27-said-in-full.js'
+import { AddressMoves1791000000000 } from './migrations/28-address-moves.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -63,6 +64,7 @@ const MIGRATIONS = [
   NewestFirst1788000000000,
   FreshPasswords1789000000000,
   SaidInFull1790000000000,
+  AddressMoves1791000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

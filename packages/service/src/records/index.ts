@@ -16,6 +16,7 @@ import { PeopleRecords } from './people.js'
 import { ScoreHistoryRecords } from './score-history.js'
 import { ReconciliationRecords } from './reconciliations.js'
 import { HandedOnRecords } from './handed-on.js'
+import { AddressMoveRecords } from './address-moves.js'
 import { ReplacementRecords } from './replacements.js'
 import { RosterImportRecords } from './roster-imports.js'
 import { ConnectionRecords } from './connections.js'
@@ -54,6 +55,7 @@ export class Records {
   readonly impact: ImpactRecords
   readonly ownAddresses: OwnAddressRecords
   readonly replacements: ReplacementRecords
+  readonly addressMoves: AddressMoveRecords
   readonly menus: MenuRecords
   readonly secrets: SecretRecords
   readonly assignments: AssignmentRecords
@@ -92,6 +94,7 @@ export class Records {
     this.impact = new ImpactRecords(manager)
     this.ownAddresses = new OwnAddressRecords(manager)
     this.replacements = new ReplacementRecords(manager)
+    this.addressMoves = new AddressMoveRecords(manager)
     this.menus = new MenuRecords(manager)
     this.secrets = new SecretRecords(manager)
     this.assignments = new AssignmentRecords(manager)

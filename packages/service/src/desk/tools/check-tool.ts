@@ -1,6 +1,6 @@
 import { ERRORS, sentenceOf } from '@bathyscribe/contract'
 import { worstVerdict, type Verdict } from '@bathyscribe/core/checks'
-import { checkLaunchAddress, framingRefusal } from '@bathyscribe/core/links'
+import { belongsTo, checkLaunchAddress, framingRefusal } from '@bathyscribe/core/links'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { OutgoingAnswer } from '../../wire/outgoing.js'
 import { walk } from '../../wire/walk.js'
@@ -18,7 +18,11 @@ export async function checkTool(
   tool: RegistrationRecord,
 ): Promise<{ verdict: Verdict; findings: ToolFinding[]; durationMs: number }> {
   const started = performance.now()
-  const findings = [checkState(tool), ...(await checkEnd(context, tool.launchUrl, tool.documentTarget === 'frame'))]
+  const findings = [
+    checkState(tool),
+    ...(await checkLinks(context, tool)),
+    ...(await checkEnd(context, tool.launchUrl, tool.documentTarget === 'frame')),
+  ]
   findings.push(...(tool.version === '1.3' ? await check13(context, tool) : await checkCredentials11(context, tool)))
   return { verdict: worstVerdict(findings), findings, durationMs: performance.now() - started }
 }
@@ -37,6 +41,21 @@ function checkState(tool: RegistrationRecord): ToolFinding {
     tool.secretSetAt
       ? `Enabled; the secret was set on ${tool.secretSetAt.toISOString().slice(0, 10)}.`
       : 'Enabled, with everything it needs.',
+  )
+}
+
+/** A tool that moved leaves links behind that have addresses of their own. */
+async function checkLinks(context: Context, tool: RegistrationRecord): Promise<ToolFinding[]> {
+  const home = tool.launchUrl ?? tool.initiationUrl
+  if (home === null) return []
+  const away = (await context.records.addressMoves.origins(tool.id)).filter(({ origin }) => !belongsTo(origin, [home]))
+  return away.map(({ origin, n }) =>
+    found(
+      'links',
+      'warn',
+      `${n} ${n === 1 ? 'link has an address' : 'links have addresses'} at ${origin}, the registration is at ${new URL(home).origin}.`,
+      `If the tool moved, let them follow: “Move addresses” on its page, or \`bathyscribe tool move-addresses ${tool.slug} --from ${origin} --to ${new URL(home).origin}\`.`,
+    ),
   )
 }
 

@@ -8,6 +8,12 @@ import { checkTool } from '../../desk/tools/check-tool.js'
 import { acceptProposal, approveTool, declineProposal, offerTool, refuseTool } from '../../desk/tools/decide.js'
 import { addDeployment, deploymentViews } from '../../desk/tools/deployments.js'
 import { deleteTool, restoreTool } from '../../desk/tools/end-tool.js'
+import {
+  listAddressMoves,
+  moveAddresses,
+  previewAddressMove,
+  undoAddressMove,
+} from '../../desk/tools/move-addresses.js'
 import { listReplacements, previewReplacement, replaceTool, undoReplacement } from '../../desk/tools/replace-tool.js'
 import { exchangeSheet } from '../../desk/tools/exchange-sheet.js'
 import { readIntake } from '../../desk/tools/intake.js'
@@ -82,6 +88,10 @@ export function toolHandlers(context: Context): Pick<Handlers, keyof typeof tool
     previewReplacement: ({ params, body }) => previewReplacement(context, params.tool, body),
     listReplacements: async ({ params }) => ({ items: await listReplacements(context, params.tool) }),
     undoReplacement: ({ caller, params }) => undoReplacement(context, caller.actor, params.tool, params.id),
+    previewAddressMove: ({ params, body }) => previewAddressMove(context, params.tool, body),
+    moveAddresses: ({ caller, params, body }) => moveAddresses(context, caller.actor, params.tool, body),
+    listAddressMoves: async ({ params }) => ({ items: await listAddressMoves(context, params.tool) }),
+    undoAddressMove: ({ caller, params }) => undoAddressMove(context, caller.actor, params.tool, params.id),
     showExchangeSheet: async ({ caller, params }) =>
       exchangeSheet(context, await ownTool(records, caller.actor, params.tool)),
     revealSecret: async ({ caller, params }) => ({
