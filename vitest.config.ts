@@ -58,8 +58,8 @@ export default defineConfig({
           include: ['test/end-to-end/**/*.test.ts'],
           testTimeout: 480_000,
           hookTimeout: 480_000,
-          // Each has a whole academy and a browser to itself: two at once are what two cores carry.
-          maxWorkers: 2,
+          // Each has a whole academy and a browser to itself, and waits for them most of the time.
+          maxWorkers: WORKERS,
           sequence: { groupOrder: 1 },
         },
       },

@@ -1,4 +1,5 @@
 import { chromium } from 'playwright-core'
+import { CHROMIUM } from './prepare.mjs'
 
 const SWITCHES = [
   '--no-sandbox',
@@ -14,7 +15,7 @@ const SWITCHES = [
 
 /** Debian's Chromium, headless, asking nothing of the network by itself. */
 export function openBrowser() {
-  return chromium.launch({ executablePath: '/usr/bin/chromium', args: SWITCHES })
+  return chromium.launch({ executablePath: CHROMIUM, args: SWITCHES })
 }
 
 /** Fills in the sign-in page and waits until it is left. */

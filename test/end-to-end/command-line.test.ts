@@ -5,10 +5,11 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { createProgram } from '@bathyscribe/cli'
 import type { Command } from 'commander'
-import { CLI, startStack, stopStack } from '../../scripts/lib/stack.mjs'
+import { startStack, stopStack } from '../../scripts/lib/stack.mjs'
 import { RUN } from '../../scripts/lib/prepare.mjs'
 import { runStory } from '../../scripts/lib/story.mjs'
 import { PASSWORD, startDemo } from './academy.js'
+import { command } from './command.js'
 
 let demo: Awaited<ReturnType<typeof startDemo>>
 const home = mkdtempSync(join(tmpdir(), 'bathyscribe-cli-'))
@@ -19,10 +20,11 @@ afterAll(() => demo?.stop())
 
 function run(args: string[], input = '', environment: Record<string, string> = {}) {
   const { BATHYSCRIBE_TOKEN: _, ...inherited } = process.env
-  return spawnSync(process.execPath, [CLI, '--url', demo.url, ...args], {
-    input,
-    encoding: 'utf8',
-    env: { ...inherited, NO_COLOR: '1', BATHYSCRIBE_CONFIG_HOME: home, ...environment },
+  return command(['--url', demo.url, ...args], input, {
+    ...inherited,
+    NO_COLOR: '1',
+    BATHYSCRIBE_CONFIG_HOME: home,
+    ...environment,
   })
 }
 
@@ -32,50 +34,50 @@ function leaves(command: Command, path: string[] = []): { path: string[]; comman
 }
 
 describe('the command line', () => {
-  it('says what to do before anybody is signed in, and ends 1', () => {
-    const done = run(['course', 'list'])
+  it('says what to do before anybody is signed in, and ends 1', async () => {
+    const done = await run(['course', 'list'])
     expect(done.status).toBe(1)
     expect(done.stderr).toContain('person sign-in')
   })
 
-  it('keeps a token that only its owner can read, and no password', () => {
-    const done = run(['person', 'sign-in', '--username', 'ingrid', '--password-file', '-'], `${PASSWORD}\n`)
+  it('keeps a token that only its owner can read, and no password', async () => {
+    const done = await run(['person', 'sign-in', '--username', 'ingrid', '--password-file', '-'], `${PASSWORD}\n`)
     expect(done.status).toBe(0)
     const file = join(home, 'sign-in.json')
     expect(statSync(file).mode & 0o777).toBe(0o600)
     expect(readFileSync(file, 'utf8')).not.toContain(PASSWORD)
   })
 
-  it('ends 0 when done, 1 when refused, 2 for wrong usage, 3 when no service answers', () => {
-    expect(run(['course', 'list']).status).toBe(0)
-    const refused = run(['course', 'show', 'NOPE-1'])
+  it('ends 0 when done, 1 when refused, 2 for wrong usage, 3 when no service answers', async () => {
+    expect((await run(['course', 'list'])).status).toBe(0)
+    const refused = await run(['course', 'show', 'NOPE-1'])
     expect(refused.status).toBe(1)
     expect(refused.stderr).toMatch(/no such course.*course\.not_found[\s\S]*→/)
-    expect(run(['course', 'sail']).status).toBe(2)
-    expect(run(['assignment', 'create', 'HYD-210']).status).toBe(2)
-    expect(run(['wire', 'list', '--limit', 'many']).status).toBe(2)
+    expect((await run(['course', 'sail'])).status).toBe(2)
+    expect((await run(['assignment', 'create', 'HYD-210'])).status).toBe(2)
+    expect((await run(['wire', 'list', '--limit', 'many'])).status).toBe(2)
     // What is no number is never taken for “unlimited”.
-    expect(run(['assignment', 'change', 'HYD-210/soundings-and-datum', '--attempts', 'three']).status).toBe(2)
-    const away = run(['--url', 'http://127.0.0.1:9', 'course', 'list'], '', { BATHYSCRIBE_TOKEN: 'x' })
+    expect((await run(['assignment', 'change', 'HYD-210/soundings-and-datum', '--attempts', 'three'])).status).toBe(2)
+    const away = await run(['--url', 'http://127.0.0.1:9', 'course', 'list'], '', { BATHYSCRIBE_TOKEN: 'x' })
     expect(away.status).toBe(3)
   })
 
-  it('answers programs in the API’s own shapes, people in tables, and --quiet not at all', () => {
-    const { items } = JSON.parse(run(['tool', 'list', '--json']).stdout) as { items: { slug: string }[] }
+  it('answers programs in the API’s own shapes, people in tables, and --quiet not at all', async () => {
+    const { items } = JSON.parse((await run(['tool', 'list', '--json'])).stdout) as { items: { slug: string }[] }
     expect(items.map((tool) => tool.slug)).toContain('knotwork-drills')
-    expect(run(['tool', 'list']).stdout).toMatch(/short name +name/)
-    expect(run(['tool', 'list', '--quiet']).stdout).toBe('')
+    expect((await run(['tool', 'list'])).stdout).toMatch(/short name +name/)
+    expect((await run(['tool', 'list', '--quiet'])).stdout).toBe('')
   })
 
-  it('a sounding of the assignment with the wrong secret ends 1 and names the secret', () => {
-    const done = run(['sounding', 'run', 'NAV-120/knots-under-way'])
+  it('a sounding of the assignment with the wrong secret ends 1 and names the secret', async () => {
+    const done = await run(['sounding', 'run', 'NAV-120/knots-under-way'])
     expect(done.status).toBe(1)
     expect(done.stdout).toContain('The shared secret is wrong')
   })
 
-  it('never lets what a tool or person wrote command the terminal', () => {
+  it('never lets what a tool or person wrote command the terminal', async () => {
     const title = `Knots \u001b[31mred\u202e`
-    const made = run([
+    const made = await run([
       'assignment',
       'create',
       'HYD-210',
@@ -88,11 +90,21 @@ describe('the command line', () => {
     ])
     expect(made.status).toBe(1)
     expect(made.stderr).toContain('one line of text')
-    run(['assignment', 'create', 'HYD-210', '--title', 'Right\u202eleft', '--tool', 'knotwork-drills', '--points', '1'])
-    expect(run(['assignment', 'list', 'HYD-210']).stdout).not.toContain('\u202e')
+    await run([
+      'assignment',
+      'create',
+      'HYD-210',
+      '--title',
+      'Right\u202eleft',
+      '--tool',
+      'knotwork-drills',
+      '--points',
+      '1',
+    ])
+    expect((await run(['assignment', 'list', 'HYD-210'])).stdout).not.toContain('\u202e')
   })
 
-  it('every command’s help ends with two examples, and takes no secret as an argument', () => {
+  it('every command’s help ends with two examples, and takes no secret as an argument', async () => {
     const commands = leaves(createProgram()).filter(({ path }) => path[0] !== 'help')
     expect(commands.length).toBeGreaterThan(30)
     for (const { path, command } of commands) {
@@ -104,16 +116,16 @@ describe('the command line', () => {
     }
   })
 
-  it('prints completion scripts that shells accept', () => {
+  it('prints completion scripts that shells accept', async () => {
     for (const shell of ['bash', 'zsh']) {
-      const { stdout } = run(['completion', shell])
+      const { stdout } = await run(['completion', shell])
       expect(stdout).toContain('assignment create')
       if (shell === 'bash') expect(spawnSync('bash', ['-n'], { input: stdout }).status).toBe(0)
     }
   })
 
-  it('refuses a configuration by naming every fault, and ends 2', () => {
-    const done = run(['service', 'run'], '', { BATHYSCRIBE_PORT: 'abc', BATHYSCRIBE_COLOUR: 'x' })
+  it('refuses a configuration by naming every fault, and ends 2', async () => {
+    const done = await run(['service', 'run'], '', { BATHYSCRIBE_PORT: 'abc', BATHYSCRIBE_COLOUR: 'x' })
     expect(done.status).toBe(2)
     for (const fault of ['port', 'BATHYSCRIBE_COLOUR', 'publicUrl', 'databaseUrl', 'keyFile'])
       expect(done.stderr).toContain(fault)
@@ -131,15 +143,15 @@ describe('a tool that is handed over, by command line', () => {
   const mail = () =>
     `Subject: Credentials for Drills of the second kind\n\nConsumer key: second-key\u200b\nShared secret: 'halyard-3-bowline-7-fid'\nLaunch URL: ${demo.knotwork}/launch\n`
 
-  it('a pasted mail is read, and registers nothing before it is confirmed', () => {
-    const read = run(['tool', 'intake', '-'], mail())
+  it('a pasted mail is read, and registers nothing before it is confirmed', async () => {
+    const read = await run(['tool', 'intake', '-'], mail())
     // Nobody was asked, so nothing was done: a script must not take that for done.
     expect(read.status).toBe(1)
     expect(read.stdout).toContain('U+200B')
     expect(read.stdout).not.toContain('halyard-3-bowline')
     expect(read.stderr).toContain('Nothing was registered')
-    expect(run(['tool', 'show', 'drills-of-the-second-kind']).status).toBe(1)
-    const done = run(['tool', 'intake', '-', '--yes', '--json'], mail())
+    expect((await run(['tool', 'show', 'drills-of-the-second-kind'])).status).toBe(1)
+    const done = await run(['tool', 'intake', '-', '--yes', '--json'], mail())
     expect(done.status).toBe(0)
     expect(JSON.parse(done.stdout)).toMatchObject({
       tool: { slug: 'drills-of-the-second-kind', state: 'enabled', consumerKey: 'second-key' },
@@ -147,20 +159,20 @@ describe('a tool that is handed over, by command line', () => {
     expect(done.stdout).not.toContain('halyard-3-bowline')
   })
 
-  it('what is wrong with it stops it, what is missing is named, and two pairs have to be chosen from', () => {
-    const wrong = run(['tool', 'intake', '-', '--yes', '--name', 'X'], 'Key: a-key\nSecret: ••••••••')
+  it('what is wrong with it stops it, what is missing is named, and two pairs have to be chosen from', async () => {
+    const wrong = await run(['tool', 'intake', '-', '--yes', '--name', 'X'], 'Key: a-key\nSecret: ••••••••')
     expect(wrong.status).toBe(1)
     expect(wrong.stderr).toContain('--anyway')
-    expect(run(['tool', 'intake', '-', '--yes'], 'Key: only-a-key').stderr).toContain('shared secret')
+    expect((await run(['tool', 'intake', '-', '--yes'], 'Key: only-a-key')).stderr).toContain('shared secret')
     const two =
       'For grades:\nKey: grade-key\nSecret: secret-number-one\n\nFor links only, no grades:\nKey: link-key\nSecret: secret-number-two\n'
-    expect(run(['tool', 'intake', '-', '--yes', '--name', 'Two'], two).status).toBe(2)
-    const chosen = run(['tool', 'intake', '-', '--yes', '--name', 'Two', '--pair', '2', '--json'], two)
+    expect((await run(['tool', 'intake', '-', '--yes', '--name', 'Two'], two)).status).toBe(2)
+    const chosen = await run(['tool', 'intake', '-', '--yes', '--name', 'Two', '--pair', '2', '--json'], two)
     expect(JSON.parse(chosen.stdout)).toMatchObject({
       tool: { consumerKey: 'link-key', features: [], note: 'This key: For links only, no grades:' },
     })
-    expect(run(['tool', 'intake', '-'], '').status).toBe(2)
-    expect(run(['tool', 'intake', '/no/such/file']).status).toBe(2)
+    expect((await run(['tool', 'intake', '-'], '')).status).toBe(2)
+    expect((await run(['tool', 'intake', '/no/such/file'])).status).toBe(2)
   })
 
   it.each<['knotwork' | 'sextant', string, RegExp]>([
@@ -188,7 +200,7 @@ describe('a tool that is handed over, by command line', () => {
   ])('tool check of %s, told to misbehave by %s, names the cause', async (tool, fault, words) => {
     const slug = tool === 'knotwork' ? 'knotwork-drills' : 'sextant-bench'
     await practise(tool, '', { faults: fault })
-    const done = run(['tool', 'check', slug])
+    const done = await run(['tool', 'check', slug])
     await practise(tool, '', { faults: '' })
     expect(done.stdout).toMatch(words)
     expect(done.status).toBe(words.source.startsWith('fail') ? 1 : 0)
@@ -196,51 +208,71 @@ describe('a tool that is handed over, by command line', () => {
   })
 
   it('tool check passes on both when they behave, and names a secret that the tool does not hold', async () => {
-    for (const slug of ['knotwork-drills', 'sextant-bench']) expect(run(['tool', 'check', slug]).status).toBe(0)
+    for (const slug of ['knotwork-drills', 'sextant-bench']) expect((await run(['tool', 'check', slug])).status).toBe(0)
     await practise('knotwork', '/secrets', { secrets: 'another-secret-of-theirs' })
-    const done = run(['tool', 'check', 'knotwork-drills'])
+    const done = await run(['tool', 'check', 'knotwork-drills'])
     await practise('knotwork', '/secrets', { secrets: '' })
     expect(done.status).toBe(1)
     expect(done.stdout).toContain('The shared secret is wrong')
   })
 
-  it('a tool that registers itself is let in and approved with one confirmation', () => {
+  it('a tool that registers itself is let in and approved with one confirmation', async () => {
     // It is one that the academy has.
-    const same = run(['tool', 'intake', `${demo.sextant}/register`])
+    const same = await run(['tool', 'intake', `${demo.sextant}/register`])
     expect([same.status, same.stderr]).toEqual([1, expect.stringContaining('registered already, as “Sextant Bench”')])
     const second = ['--second', 'a key of its own for summer', '--name', 'Sextant, summer']
-    const asked = run(['tool', 'intake', `${demo.sextant}/register`, ...second])
+    const asked = await run(['tool', 'intake', `${demo.sextant}/register`, ...second])
     expect(asked.stdout).toContain('send scores')
     expect(asked.stderr).toContain('It waits on')
-    const done = run(['tool', 'intake', `${demo.sextant}/register`, '--yes', '--json', ...second])
+    const done = await run(['tool', 'intake', `${demo.sextant}/register`, '--yes', '--json', ...second])
     expect(JSON.parse(done.stdout)).toMatchObject({ tool: { state: 'enabled', version: '1.3' } })
   })
 
-  it('deployments, places and offers are set by command line as well', () => {
-    expect(run(['tool', 'deployments', 'sextant-bench', '--add', 'NAV-120']).stdout).toContain('NAV 120')
-    expect(run(['tool', 'deployments', 'sextant-bench', '--add', 'NAV-120']).stderr).toContain('deployment.exists')
-    const changed = run(['tool', 'change', 'sextant-bench', '--place', 'course_menu=Bench', '--place', 'assignment'])
+  it('deployments, places and offers are set by command line as well', async () => {
+    expect((await run(['tool', 'deployments', 'sextant-bench', '--add', 'NAV-120'])).stdout).toContain('NAV 120')
+    expect((await run(['tool', 'deployments', 'sextant-bench', '--add', 'NAV-120'])).stderr).toContain(
+      'deployment.exists',
+    )
+    const changed = await run([
+      'tool',
+      'change',
+      'sextant-bench',
+      '--place',
+      'course_menu=Bench',
+      '--place',
+      'assignment',
+    ])
     expect(changed.stdout).toMatch(/shows at +course menu, assignment/)
-    expect(run(['tool', 'change', 'sextant-bench', '--place', 'ceiling']).status).toBe(1)
-    expect(run(['tool', 'offer', 'harbour-desk', 'HYD-210', 'NAV-120']).stdout).toMatch(/offered to +HYD 210, NAV 120/)
-    expect(run(['course', 'catalogue', 'MET-130', '--search', 'harbour']).stdout).toContain('No tool of that name')
-    expect(run(['tool', 'offer', 'harbour-desk']).status).toBe(2)
-    expect(run(['tool', 'offer', 'harbour-desk', '--all']).stdout).toMatch(/offered to +all courses/)
-    expect(run(['course', 'add-tool', 'HYD-210', 'sextant-bench']).stdout).toContain('stands in the menu as “Bench”')
-    expect(run(['course', 'menu-change', 'HYD-210', 'Bench', '--to', '1', '--hide']).stdout).toMatch(/1 hidden +Bench/)
-    expect(run(['course', 'remove-tool', 'HYD-210', 'sextant-bench']).stderr).toContain('tool.in_use')
-    expect(run(['course', 'menu-remove', 'HYD-210', 'Bench']).stdout).not.toContain('Bench')
-    expect(run(['course', 'remove-tool', 'HYD-210', 'sextant-bench']).status).toBe(0)
-    expect(run(['course', 'forget-entry', 'HYD-210', 'harbour-desk']).stdout).toContain('waits for a first entry')
-    expect(run(['course', 'menu', 'HYD-210']).stdout).toMatch(/Harbour Desk.*waiting/)
+    expect((await run(['tool', 'change', 'sextant-bench', '--place', 'ceiling'])).status).toBe(1)
+    expect((await run(['tool', 'offer', 'harbour-desk', 'HYD-210', 'NAV-120'])).stdout).toMatch(
+      /offered to +HYD 210, NAV 120/,
+    )
+    expect((await run(['course', 'catalogue', 'MET-130', '--search', 'harbour'])).stdout).toContain(
+      'No tool of that name',
+    )
+    expect((await run(['tool', 'offer', 'harbour-desk'])).status).toBe(2)
+    expect((await run(['tool', 'offer', 'harbour-desk', '--all'])).stdout).toMatch(/offered to +all courses/)
+    expect((await run(['course', 'add-tool', 'HYD-210', 'sextant-bench'])).stdout).toContain(
+      'stands in the menu as “Bench”',
+    )
+    expect((await run(['course', 'menu-change', 'HYD-210', 'Bench', '--to', '1', '--hide'])).stdout).toMatch(
+      /1 hidden +Bench/,
+    )
+    expect((await run(['course', 'remove-tool', 'HYD-210', 'sextant-bench'])).stderr).toContain('tool.in_use')
+    expect((await run(['course', 'menu-remove', 'HYD-210', 'Bench'])).stdout).not.toContain('Bench')
+    expect((await run(['course', 'remove-tool', 'HYD-210', 'sextant-bench'])).status).toBe(0)
+    expect((await run(['course', 'forget-entry', 'HYD-210', 'harbour-desk'])).stdout).toContain(
+      'waits for a first entry',
+    )
+    expect((await run(['course', 'menu', 'HYD-210'])).stdout).toMatch(/Harbour Desk.*waiting/)
   })
 
-  it('deletes only after asking, and says how to bring it back', () => {
-    const asked = run(['tool', 'delete', 'knotwork-drills-spare-key'])
+  it('deletes only after asking, and says how to bring it back', async () => {
+    const asked = await run(['tool', 'delete', 'knotwork-drills-spare-key'])
     expect(asked.status).toBe(1)
     expect(asked.stderr).toContain('1 published')
-    expect(run(['tool', 'delete', 'knotwork-drills-spare-key', '--yes']).stdout).toContain('tool restore')
-    expect(run(['tool', 'restore', 'knotwork-drills-spare-key']).stdout).toContain('enabled')
+    expect((await run(['tool', 'delete', 'knotwork-drills-spare-key', '--yes'])).stdout).toContain('tool restore')
+    expect((await run(['tool', 'restore', 'knotwork-drills-spare-key'])).stdout).toContain('enabled')
   })
 })
 

@@ -1,4 +1,3 @@
-import { spawnSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readdirSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -6,8 +5,8 @@ import type { SweepDetail, SweepLink, Tool } from '@bathyscribe/contract'
 import { CREDENTIALS } from '@bathyscribe/practice-tools'
 import type { Browser } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { CLI } from '../../scripts/lib/stack.mjs'
 import { openBrowser, PASSWORD, startDemo, visit } from './academy.js'
+import { command, type Done } from './command.js'
 
 let demo: Awaited<ReturnType<typeof startDemo>>
 let browser: Browser
@@ -15,7 +14,7 @@ const home = mkdtempSync(join(tmpdir(), 'bathyscribe-soundings-'))
 beforeAll(async () => {
   demo = await startDemo('soundings')
   browser = await openBrowser()
-  run(['person', 'sign-in', '--username', 'ingrid', '--password-file', '-'], `${PASSWORD}\n`)
+  await run(['person', 'sign-in', '--username', 'ingrid', '--password-file', '-'], `${PASSWORD}\n`)
 })
 afterAll(async () => {
   await browser?.close()
@@ -24,14 +23,14 @@ afterAll(async () => {
 
 function run(args: string[], input = '') {
   const { BATHYSCRIBE_TOKEN: _, ...inherited } = process.env
-  return spawnSync(process.execPath, [CLI, '--url', demo.url, ...args], {
-    input,
-    encoding: 'utf8',
-    env: { ...inherited, NO_COLOR: '1', BATHYSCRIBE_CONFIG_HOME: home },
+  return command(['--url', demo.url, ...args], input, {
+    ...inherited,
+    NO_COLOR: '1',
+    BATHYSCRIBE_CONFIG_HOME: home,
   })
 }
-function json<T>(args: string[], input = ''): T {
-  const done = run([...args, '--json'], input)
+async function json<T>(args: string[], input = ''): Promise<T> {
+  const done = await run([...args, '--json'], input)
   try {
     return JSON.parse(done.stdout) as T
   } catch {
@@ -40,37 +39,33 @@ function json<T>(args: string[], input = ''): T {
 }
 
 describe('a sweep over the whole academy, twice', () => {
-  const linksOf = (sweep: string, only: string) =>
-    json<{ items: SweepLink[] }>(['sounding', 'swept', sweep, '--only', only]).items
+  const linksOf = async (sweep: string, only: string) =>
+    (await json<{ items: SweepLink[] }>(['sounding', 'swept', sweep, '--only', only])).items
 
-  it('says of the second that exactly what was broken in between is newly broken, and then mended', () => {
-    const first = json<SweepDetail>(['sounding', 'sweep'])
+  it('says of the second that exactly what was broken in between is newly broken, and then mended', async () => {
+    const first = await json<SweepDetail>(['sounding', 'sweep'])
     expect(first.state).toBe('done')
-    const passed = [...linksOf(first.id, 'pass'), ...linksOf(first.id, 'warn')]
+    const passed = [...(await linksOf(first.id, 'pass')), ...(await linksOf(first.id, 'warn'))]
     const affected = passed.filter((link) => link.tool.slug === 'plotting-table').map((link) => link.assignment.id)
     expect(affected.length).toBeGreaterThan(0)
 
-    run(['tool', 'change', 'plotting-table', '--secret-file', '-'], 'not-what-was-agreed\n')
+    await run(['tool', 'change', 'plotting-table', '--secret-file', '-'], 'not-what-was-agreed\n')
     const file = join(home, 'sweep.xml')
-    const swept = run(['sounding', 'sweep', '--fail-on', 'newly', '--junit', file, '--json'])
+    const swept = await run(['sounding', 'sweep', '--fail-on', 'newly', '--junit', file, '--json'])
     expect(swept.status).toBe(1)
     const second = JSON.parse(swept.stdout) as SweepDetail
     expect(second.before).toBe(first.id)
-    const broken = linksOf(second.id, 'newly_broken')
+    const broken = await linksOf(second.id, 'newly_broken')
     expect(broken.map((link) => link.assignment.id).sort()).toEqual([...affected].sort())
-    expect(linksOf(second.id, 'mended')).toEqual([])
+    expect(await linksOf(second.id, 'mended')).toEqual([])
     for (const { cause } of broken) expect(cause).toMatch(/shared secret is wrong/)
     expect(second.causes.filter((cause) => cause.newly > 0)).toHaveLength(1)
     expect(readFileSync(file, 'utf8')).toContain('shared secret is wrong')
 
-    run(['tool', 'change', 'plotting-table', '--secret-file', '-'], `${secretOf('plotting')}\n`)
-    const third = json<SweepDetail>(['sounding', 'sweep'])
-    expect(
-      linksOf(third.id, 'mended')
-        .map((link) => link.assignment.id)
-        .sort(),
-    ).toEqual([...affected].sort())
-    expect(linksOf(third.id, 'newly_broken')).toEqual([])
+    await run(['tool', 'change', 'plotting-table', '--secret-file', '-'], `${secretOf('plotting')}\n`)
+    const third = await json<SweepDetail>(['sounding', 'sweep'])
+    expect((await linksOf(third.id, 'mended')).map((link) => link.assignment.id).sort()).toEqual([...affected].sort())
+    expect(await linksOf(third.id, 'newly_broken')).toEqual([])
   })
 })
 
@@ -79,18 +74,18 @@ const secretOf = (name: 'plotting' | 'knotwork') => CREDENTIALS[name].sharedSecr
 describe('demo faults', () => {
   const C = 'FLT-100'
   const checked = (n: number) => run(['demo', 'faults', String(n), '--check', '--json'])
-  const tool = (n: number) => json<{ tool: string }>(['demo', 'faults', String(n)]).tool
+  const tool = async (n: number) => (await json<{ tool: string }>(['demo', 'faults', String(n)])).tool
 
-  it('sets up a dozen broken links, each with what is reported of it', () => {
-    expect(run(['demo', 'faults']).stderr).toContain('--begin')
-    const { items } = json<{ items: { mended: boolean; symptom: string }[] }>(['demo', 'faults', '--begin'])
+  it('sets up a dozen broken links, each with what is reported of it', async () => {
+    expect((await run(['demo', 'faults'])).stderr).toContain('--begin')
+    const { items } = await json<{ items: { mended: boolean; symptom: string }[] }>(['demo', 'faults', '--begin'])
     expect(items).toHaveLength(12)
     expect(items.every((one) => !one.mended && one.symptom.length > 30)).toBe(true)
-    expect(run(['demo', 'faults', '13']).status).toBe(2)
+    expect((await run(['demo', 'faults', '13'])).status).toBe(2)
   })
 
-  it('knows that all are broken still, and names causes that are true', () => {
-    const done = run(['demo', 'faults', '--check', '--json'])
+  it('knows that all are broken still, and names causes that are true', async () => {
+    const done = await run(['demo', 'faults', '--check', '--json'])
     expect(done.status).toBe(1)
     const { items } = JSON.parse(done.stdout) as { items: { name: string; mended: boolean; statement: string }[] }
     const told = Object.fromEntries(items.map((one) => [one.name, `${one.mended} ${one.statement}`]))
@@ -113,47 +108,52 @@ describe('demo faults', () => {
       expect(told[name], name).toMatch(new RegExp(`^false .*${cause.source}`))
   })
 
-  it.each<[number, string, () => { status: number | null; stderr: string }]>([
+  it.each<[number, string, () => Promise<Done>]>([
     [1, 'published', () => run(['assignment', 'publish', `${C}/whipping-and-seizing`])],
     [2, 'for everyone', () => run(['assignment', 'change', `${C}/heaving-line-relay`, '--everyone'])],
-    [3, 'enabled', () => run(['tool', 'enable', tool(3)])],
-    [4, 'its address', () => run(['tool', 'change', tool(4), '--launch-url', `${demo.knotwork}/launch`])],
-    [5, 'its secret', () => run(['tool', 'change', tool(5), '--secret-file', '-'], secretOf('knotwork'))],
-    [6, 'key and secret', () => run(['tool', 'change', tool(6), '--key', 'skerrow-knots', '--secret-file', '-'], secretOf('knotwork'))], // prettier-ignore
+    [3, 'enabled', async () => run(['tool', 'enable', await tool(3)])],
+    [4, 'its address', async () => run(['tool', 'change', await tool(4), '--launch-url', `${demo.knotwork}/launch`])],
+    [5, 'its secret', async () => run(['tool', 'change', await tool(5), '--secret-file', '-'], secretOf('knotwork'))],
+    [6, 'key and secret', async () => run(['tool', 'change', await tool(6), '--key', 'skerrow-knots', '--secret-file', '-'], secretOf('knotwork'))], // prettier-ignore
     [7, 'a window', () => run(['assignment', 'change', `${C}/splices-by-pictures`, '--open', 'window'])],
     [8, 'its content', () => run(['assignment', 'change', `${C}/fronts-and-their-clouds`, '--custom', 'drill=clouds'])],
-    [9, 'a pilot', () => run(['sounding', 'run', `${C}/night-watch-knots`, '--pilot', pilot(), '--agreed'])],
-    [10, 'redirect', () => run(['tool', 'change', tool(10), '--redirect-uri', `${demo.sextant}/launch`])],
-    [11, 'scopes', () => run(['tool', 'change', tool(11), ...scopesOf('sextant-bench')])],
-    [12, 'keyset', () => run(['tool', 'change', tool(12), '--keyset-url', `${demo.sextant}/keyset`])],
-  ])('fault %i is mended by command line alone, and is known to be: %s', (n, _, mend) => {
-    expect(checked(n).status).toBe(1)
-    const done = mend()
+    [
+      9,
+      'a pilot',
+      async () => run(['sounding', 'run', `${C}/night-watch-knots`, '--pilot', await pilot(), '--agreed']),
+    ],
+    [10, 'redirect', async () => run(['tool', 'change', await tool(10), '--redirect-uri', `${demo.sextant}/launch`])],
+    [11, 'scopes', async () => run(['tool', 'change', await tool(11), ...(await scopesOf('sextant-bench'))])],
+    [12, 'keyset', async () => run(['tool', 'change', await tool(12), '--keyset-url', `${demo.sextant}/keyset`])],
+  ])('fault %i is mended by command line alone, and is known to be: %s', async (n, _, mend) => {
+    expect((await checked(n)).status).toBe(1)
+    const done = await mend()
     expect(done.status, done.stderr).toBe(0)
-    const after = checked(n)
+    const after = await checked(n)
     expect(after.status, after.stdout).toBe(0)
     expect(JSON.parse(after.stdout)).toMatchObject({ mended: true })
   })
 
-  it('says that all twelve are mended, breaks them again, and takes them out of sight', () => {
-    expect(run(['demo', 'faults']).stdout).toContain('12 of 12 mended')
-    expect(run(['demo', 'faults', '--begin']).stdout).toContain('0 of 12 mended')
-    expect(run(['demo', 'faults', '--end']).stdout).toContain('12 set-ups')
-    const { items } = json<{ items: { state: string }[] }>(['assignment', 'list', C])
+  it('says that all twelve are mended, breaks them again, and takes them out of sight', async () => {
+    expect((await run(['demo', 'faults'])).stdout).toContain('12 of 12 mended')
+    expect((await run(['demo', 'faults', '--begin'])).stdout).toContain('0 of 12 mended')
+    expect((await run(['demo', 'faults', '--end'])).stdout).toContain('12 set-ups')
+    const { items } = await json<{ items: { state: string }[] }>(['assignment', 'list', C])
     expect(items.every((one) => one.state === 'draft')).toBe(true)
   })
 
-  const pilot = () =>
-    json<{ items: { role: string; person: { username: string } }[] }>(['course', 'people', C]).items.find(
+  const pilot = async () =>
+    (await json<{ items: { role: string; person: { username: string } }[] }>(['course', 'people', C])).items.find(
       (one) => one.role === 'learner',
     )!.person.username
-  const scopesOf = (slug: string) => json<Tool>(['tool', 'show', slug]).scopes.flatMap((scope) => ['--scope', scope])
+  const scopesOf = async (slug: string) =>
+    (await json<Tool>(['tool', 'show', slug])).scopes.flatMap((scope) => ['--scope', scope])
 })
 
 describe('a sounding through a browser', () => {
-  it('is run, looked at, compared and pictured by command line', () => {
+  it('is run, looked at, compared and pictured by command line', async () => {
     const folder = join(home, 'pictures')
-    const one = json<{ id: string; verdict: string }>([
+    const one = await json<{ id: string; verdict: string }>([
       'sounding',
       'run',
       'MET-130/clouds-and-fronts',
@@ -161,17 +161,17 @@ describe('a sounding through a browser', () => {
       '--plain',
     ])
     expect(one.verdict).toBe('pass')
-    const written = json<{ files: string[] }>(['sounding', 'pictures', one.id, folder])
+    const written = await json<{ files: string[] }>(['sounding', 'pictures', one.id, folder])
     expect(readdirSync(folder)).toHaveLength(2)
     for (const file of written.files) expect(existsSync(file)).toBe(true)
-    expect(run(['sounding', 'compare', one.id]).stdout).toMatch(/found the same both times/)
-    expect(run(['assignment', 'expect', 'MET-130/clouds-and-fronts', '--learn']).stdout).toMatch(
+    expect((await run(['sounding', 'compare', one.id])).stdout).toMatch(/found the same both times/)
+    expect((await run(['assignment', 'expect', 'MET-130/clouds-and-fronts', '--learn'])).stdout).toMatch(
       /learned from sounding/,
     )
-    expect(run(['rehearse', 'show', 'MET-130']).stdout).toContain('Clouds and fronts')
-    expect(run(['rehearse', 'open', 'MET-130/clouds-and-fronts']).stdout).toMatch(/\/work\?as=test_learner$/m)
-    expect(run(['rehearse', 'reset', 'MET-130']).status).toBe(1)
-    expect(run(['rehearse', 'reset', 'MET-130', '--yes']).status).toBe(0)
+    expect((await run(['rehearse', 'show', 'MET-130'])).stdout).toContain('Clouds and fronts')
+    expect((await run(['rehearse', 'open', 'MET-130/clouds-and-fronts'])).stdout).toMatch(/\/work\?as=test_learner$/m)
+    expect((await run(['rehearse', 'reset', 'MET-130'])).status).toBe(1)
+    expect((await run(['rehearse', 'reset', 'MET-130', '--yes'])).status).toBe(0)
   })
 
   it('is begun on the assignment’s page, and tells its story with pictures', async () => {
@@ -192,9 +192,17 @@ describe('a sounding through a browser', () => {
   })
 
   it('waits for a person, who works as the test learner in a rehearsal, and goes on by itself', async () => {
-    run(['tool', 'register', '--name', 'Drills by hand', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${demo.knotwork}/launch`, '--course', 'HYD-210', '--second', 'by hand'], secretOf('knotwork')) // prettier-ignore
-    run(['assignment', 'create', 'HYD-210', '--title', 'By hand', '--tool', 'drills-by-hand', '--points', '10', '--category', 'Drills', '--publish']) // prettier-ignore
-    const { id } = json<{ id: string }>(['sounding', 'run', 'HYD-210/by-hand', '--wait', '5', '--plain', '--detach'])
+    await run(['tool', 'register', '--name', 'Drills by hand', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${demo.knotwork}/launch`, '--course', 'HYD-210', '--second', 'by hand'], secretOf('knotwork')) // prettier-ignore
+    await run(['assignment', 'create', 'HYD-210', '--title', 'By hand', '--tool', 'drills-by-hand', '--points', '10', '--category', 'Drills', '--publish']) // prettier-ignore
+    const { id } = await json<{ id: string }>([
+      'sounding',
+      'run',
+      'HYD-210/by-hand',
+      '--wait',
+      '5',
+      '--plain',
+      '--detach',
+    ])
     const { page, complaints } = await visit(browser, demo.url, 'tomas')
     await page.goto(`${demo.url}/soundings/${id}`)
     await page.getByText('It waits for a person.').waitFor()

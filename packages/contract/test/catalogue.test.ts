@@ -60,6 +60,7 @@ describe('the calls of the API', () => {
       'checkTable',
       'previewRecount',
       'previewReplacement',
+      'previewAddressMove',
       'previewMerge',
       'explainMessage',
     ]

@@ -18,6 +18,8 @@ describe('a pasted address', () => {
     ['the author by name', 'edition=4&who=tomas', 'edition=4'],
     ['the author by email, encoded', 'edition=4&x=tomas%40skerrow.example', 'edition=4'],
     ['a user parameter', 'user_id=77&edition=4', 'edition=4'],
+    ['a user parameter with a word before it', 'effectiveUser=anna&edition=4&current_user_id=77', 'edition=4'],
+    ['what stands in a user parameter as well, whatever it is called', 'user=anna&viewAs=Anna&edition=4', 'edition=4'],
     ['what counts visits', 'edition=4&utm_source=mail&fbclid=x', 'edition=4'],
     ['an expiry', 'edition=4&expires=1764000000', 'edition=4'],
     ['a moment close to now under any name', `edition=4&x=${now.getTime() / 1000 - 60}`, 'edition=4'],
@@ -31,11 +33,22 @@ describe('a pasted address', () => {
     ['what chooses the content', 'set=running-fix&edition=4&lang=en'],
     ['an identifier of the usual form, which is shown as doubtful', 'item=2f1c9e0a-4b7d-4c1e-9a51-0d6f2b3c4d5e'],
     ['long words', 'chapter=the-approach-to-skerrow-by-night'],
+    ['a number that a user parameter has as well', 'page=101&set=user-guide&browser=x&endUsers=12'],
     ['a year and a number', 'year=2026&n=1234567890123456'],
     ['a parameter twice, in its order', 'layer=a&layer=b&x='],
     ['how it is written', 'q=a%20b+c&z=%C3%A5'],
   ])('keeps %s', (_, query) => {
     expect(read(`${BASE}?${query}`).cleaned).toBe(`${BASE}?${query}`)
+  })
+
+  it('keeps what is the same as a user parameter by chance: numbers, short words', () => {
+    expect(read(`${BASE}?uid=101&page=101&user=ab&x=ab`).cleaned).toBe(`${BASE}?page=101&x=ab`)
+    const found = read(`${BASE}?user=anna&viewAs=anna`)
+    expect(found.parameters[1]).toMatchObject({
+      verdict: 'session',
+      reason: expect.stringContaining('“user”') as string,
+    })
+    expect(read(`${BASE}?user=anna&viewAs=anna`, { keep: ['viewAs'] }).cleaned).toBe(`${BASE}?viewAs=anna`)
   })
 
   it('says of each parameter why, and lets one act keep or drop it', () => {

@@ -18,7 +18,7 @@ import { checkKeys } from './keys/check-keys.js'
 import { readKeys } from './keys/key-file.js'
 import { cancelAbandoned } from './records/abandoned.js'
 import { createChanges } from './records/changes.js'
-import { createDatabase, createMessagePool, isMigrated, poolOf } from './records/database.js'
+import { createDatabase, createMessagePool, isMigrated, openAhead, poolOf } from './records/database.js'
 import { createStatements, Records } from './records/index.js'
 import { createKeyUses } from './records/statements/key-use.js'
 import type { Settings } from './settings/settings.js'
@@ -62,6 +62,7 @@ export async function startService(
     await checkKeys(database, keys, settings.keyFile)
     const messages = createMessagePool(settings)
     undo.push(() => messages.end())
+    await openAhead(messages)
     cancelAbandoned(poolOf(database), messages)
     const outgoing = createOutgoing(settings)
     undo.push(() => outgoing.close())

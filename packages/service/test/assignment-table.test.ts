@@ -123,6 +123,22 @@ describe('a table of assignments', () => {
     expect(rows[0]).toMatchObject({ act: 'refuse', problems: [{ column: 'dates' }] })
   })
 
+  it('does not publish an address with somebody’s session in it, unless that is said', async () => {
+    const row = (publish: string) =>
+      `title,tool,points,address,publish\nCopied,knotwork-drills,5,${academy.knotwork}/launch?drill=bends&effectiveUser=anna,${publish}`
+    const [row1] = (await check(row('yes'))).rows
+    expect(row1).toMatchObject({
+      act: 'refuse',
+      problems: [{ column: 'address', message: expect.stringContaining('“effectiveUser”') as string }],
+    })
+    expect(row1!.problems[0]!.message).toContain('Let the address be cleaned')
+    expect(await codeOf(make(row('yes')))).toBe('table.rows_wrong')
+    // A draft is looked at before it is published; who says so takes it as it stands.
+    expect((await check(row('no'))).rows[0]).toMatchObject({ act: 'make', problems: [] })
+    expect((await check(row('yes'), { acceptWarnings: true })).rows[0]).toMatchObject({ act: 'make', problems: [] })
+    expect((await check(row('no'), { acceptWarnings: false })).rows[0]).toMatchObject({ act: 'refuse' })
+  })
+
   it('two at once make each row once', async () => {
     const text = 'title,tool,points\nTwin A,knotwork-drills,5\nTwin B,knotwork-drills,5'
     const both = await Promise.all([codeOf(make(text)), codeOf(make(text))])

@@ -2,6 +2,7 @@ import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import pg from 'pg'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { eventually } from '../../../test/eventually.js'
+import { createMessagePool, openAhead } from '../src/records/database.js'
 import {
   KEY,
   openForm,
@@ -31,6 +32,31 @@ beforeAll(async () => {
   await other.connect()
 })
 afterAll(() => other.end())
+
+describe('connections of launches and scores', () => {
+  it('are open before the first message comes, and stay so: to open one may take longer than a launch can wait', async () => {
+    const fresh = await startAcademy()
+    const { databaseUrl, databaseSchema, databaseConnections } = fresh.service.context.settings
+    const [{ n }] = (await fresh.query<{ n: number }>(
+      `select count(*)::int as n from pg_stat_activity where datname = current_database() and application_name = 'bathyscribe messages'`,
+    )) as [{ n: number }]
+    expect(n).toBeGreaterThanOrEqual(2)
+    const pool = createMessagePool({ databaseUrl, databaseSchema, databaseConnections })
+    expect(pool.options).toMatchObject({ idleTimeoutMillis: 0, max: 6 })
+    await openAhead(pool)
+    expect(pool.idleCount).toBe(2)
+    await pool.end()
+    // Without a database a start says what is wrong by itself: nothing is thrown here.
+    const nowhere = createMessagePool({
+      databaseUrl: 'postgres://x@127.0.0.1:1/x',
+      databaseSchema,
+      databaseConnections,
+    })
+    await openAhead(nowhere)
+    expect(nowhere.totalCount).toBe(0)
+    await nowhere.end()
+  })
+})
 
 let n = 0
 const score = (title: string) => {

@@ -191,6 +191,13 @@ describe('when a tool’s domain moves', () => {
     ])
   })
 
+  it('what hangs on a tool counts links of every kind', async () => {
+    const { id: unit } = await call().call('addUnit', { params: { course: 'NAV-120' }, body: { title: 'Week 1' } })
+    await call().call('addUnitItem', { params: { course: 'NAV-120' }, body: { kind: 'tool_link', unit, title: 'Chart', tool: 'rope-work' } as never }) // prettier-ignore
+    const { items } = await call().call('listTools', {})
+    expect(items[0]).toMatchObject({ assignments: 4, menuEntries: 1, unitItems: 1, courses: 2 })
+  })
+
   it('is for administrators', async () => {
     await academy.person('tomas', { 'HYD-210': 'instructor' })
     const tomas = await academy.signIn('tomas')

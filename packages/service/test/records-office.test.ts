@@ -65,6 +65,11 @@ describe('the records office', () => {
       params: { assignment: column, person: 'cyd' },
       body: { act: 'exempt' },
     })
+    // Looked at first, nothing is on its way and nobody is said to have sent anything.
+    expect(await send({ check: true })).toEqual({ queued: 3, unchanged: 0 })
+    expect(none(await view())).toBe(true)
+    const [last] = (await at.academy.admin.client.call('listAudit', { query: { limit: 1 } })).items
+    expect(last!.action).not.toBe('hand results on')
     expect(await send()).toEqual({ queued: 3, unchanged: 0 })
     await settle(none)
     const { kept, puts } = await practice()
@@ -85,6 +90,7 @@ describe('the records office', () => {
     })
     expect(await send()).toEqual({ queued: 0, unchanged: 3 })
     await at.score(column, 'bo', 25)
+    expect(await send({ check: true })).toEqual({ queued: 1, unchanged: 2 })
     expect(await send()).toEqual({ queued: 1, unchanged: 2 })
     await settle(none)
     expect((await practice()).puts).toBe(puts + 1)
@@ -125,6 +131,8 @@ describe('the records office', () => {
     ])
     expect(await send()).toMatchObject({ queued: 0 })
     await practice({ refuses: [] })
+    expect(await send({ check: true })).toMatchObject({ queued: 0 })
+    expect(await send({ check: true, again: true })).toMatchObject({ queued: 1 })
     expect(await send({ again: true })).toMatchObject({ queued: 1 })
     expect((await settle(none)).trouble).toEqual([])
   })
@@ -139,6 +147,7 @@ describe('the records office', () => {
     await eventually(async () => expect(await there()).toBe(39))
     await at.tomas.client.call('setHandOn', { params: { assignment: column }, body: { mode: 'never' } })
     await at.score(column, 'aino', 38)
+    expect(await send({ check: true })).toMatchObject({ queued: 0 })
     expect(await send()).toMatchObject({ queued: 0 })
     expect(await codeOf(at.aino.client.call('showHandOn', { params: course }))).toBe('access.denied')
   })

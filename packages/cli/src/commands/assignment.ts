@@ -42,6 +42,7 @@ interface AssignmentOptions {
   from?: string
   template?: boolean
   columns?: boolean
+  acceptWarnings?: boolean
   check?: boolean
 }
 
@@ -184,6 +185,7 @@ export function addAssignmentCommands(program: Command): void {
     .option('--points <points>')
     .option('--from <file>', 'makes or changes many from a CSV file, or - for standard input; safe to run twice')
     .option('--check', 'with --from: only says what would be made')
+    .option('--accept-warnings', 'with --from: publishes rows whose address carries somebody’s session, too')
     .option('--template', 'prints the heads of the CSV')
     .option('--columns', 'says what stands in each column of the CSV')
     .option('--publish', 'publishes it when preflight finds nothing broken')
@@ -318,6 +320,7 @@ async function createMany(client: Client, course: string, options: AssignmentOpt
     ...(options.tool && { tool: options.tool }),
     ...(options.category && { category: options.category }),
     ...(options.unit && { unit: options.unit }),
+    ...(options.acceptWarnings && { acceptWarnings: true }),
   }
   const answer = await client.call(options.check ? 'checkTable' : 'makeTable', { params: { course }, body })
   show(answer, showTable)

@@ -12,25 +12,36 @@ export function addHandOnCommands(gradebook: Command): void {
     .command('send <course> [columns...]')
     .description('sends on to the records office what was never sent or has changed, and waits until it is through')
     .option('--again', 'also what was refused as it stands')
+    .option('--check', 'only says how many would be sent')
     .option('--no-wait', 'does not wait')
     .option('--for <seconds>', 'waits so long at most', wholeNumber, 60)
     .addHelpText(
       'after',
-      examples('gradebook send HYD-210', 'gradebook send HYD-210 HYD-210/soundings-and-datum --again'),
+      examples('gradebook send HYD-210 --check', 'gradebook send HYD-210 HYD-210/soundings-and-datum --again'),
     )
     .action(
       async (
         course: string,
         columns: string[],
-        given: { again?: boolean; wait: boolean; for: number },
+        given: { again?: boolean; check?: boolean; wait: boolean; for: number },
         command: Command,
       ) => {
         const options = optionsOf<typeof given>(command)
         const client = connect(options)
         const asked = await client.call('handOn', {
           params: { course },
-          body: { again: given.again ?? false, ...(columns.length > 0 && { columns }) },
+          body: {
+            again: given.again ?? false,
+            check: given.check ?? false,
+            ...(columns.length > 0 && { columns }),
+          },
         })
+        if (given.check)
+          return show(
+            options,
+            asked,
+            (one) => `${one.queued} results would be sent, ${one.unchanged} are as they were sent. Nothing was sent.`,
+          )
         const until = performance.now() + given.for * 1000
         let view = await client.call('showHandOn', { params: { course } })
         const waits = () => view.columns.some((one) => one.waiting > 0)

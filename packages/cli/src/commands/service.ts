@@ -13,7 +13,7 @@ export function addServiceCommands(program: Command): void {
     .command('run')
     .description('runs the service until it is told to stop')
     .option('--config <file>', 'configuration file (JSON); the environment goes over it')
-    .addHelpText('after', examples('service run --config /etc/bathyscribe.json', 'service run'))
+    .addHelpText('after', examples('service run --config /etc/bathyscribe/settings.json', 'service run'))
     .action(async (options: { config?: string }) => {
       const { runService } = await import('@bathyscribe/service')
       await explainFaults(() => runService(options.config, process.env, (line) => process.stdout.write(`${line}\n`)))
@@ -25,7 +25,7 @@ export function addServiceCommands(program: Command): void {
     .command('migrate')
     .description('brings the records up to date, and makes the key file if there is none')
     .option('--config <file>', 'configuration file (JSON); the environment goes over it')
-    .addHelpText('after', examples('service migrate --config /etc/bathyscribe.json', 'service migrate --json'))
+    .addHelpText('after', examples('service migrate --config /etc/bathyscribe/settings.json', 'service migrate --json'))
     .action(async (options: { config?: string }, command: Command) => {
       const { migrateRecords, readSettings } = await import('@bathyscribe/service')
       const done = await explainFaults(async () => migrateRecords(readSettings(options.config, process.env)))

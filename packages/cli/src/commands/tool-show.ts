@@ -42,7 +42,10 @@ export function showTool(tool: Tool): string {
     ['sees of people', tool.disclosure.replaceAll('_', ' ')],
     ['custom', parameters(tool.customParameters)],
     ['soundings send', parameters(tool.soundingParameters)],
-    ['used by', `${tool.assignments} assignments, ${tool.menuEntries} menu entries in ${tool.courses} courses`],
+    [
+      'used by',
+      `${tool.assignments} assignments, ${tool.menuEntries} menu entries, ${tool.unitItems} links in units, in ${tool.courses} courses`,
+    ],
     ['last launch', moment(tool.lastLaunchAt)],
     ['last score', moment(tool.lastScoreAt)],
     ['refused, 7 days', tool.refusals ? paint('bad', String(tool.refusals)) : '0'],

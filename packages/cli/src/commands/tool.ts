@@ -1,9 +1,10 @@
-import { addConnectionCommands } from './tool-connections.js'
+import type { Tool } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { collect, collectPairs, examples, job, more, paged } from '../terminal/command.js'
 import { CheckFailed } from '../terminal/failure.js'
 import { moment, pairs, paint, state, table, visible } from '../terminal/output.js'
 import { readSecret, readText } from '../terminal/secrets.js'
+import { addConnectionCommands } from './tool-connections.js'
 import { addToolDecisionCommands } from './tool-decide.js'
 import { addIntakeCommand } from './tool-intake.js'
 import { addToolKeyCommands } from './tool-keys.js'
@@ -97,6 +98,12 @@ function withToolOptions(command: Command): Command {
     .option('--sounding <name=value>', 'a parameter that only soundings send; may be given again', collectPairs)
 }
 
+/** How many links of every kind lead into a tool. */
+function usedBy({ assignments, menuEntries, unitItems, courses }: Tool): string {
+  const links = assignments + menuEntries + unitItems
+  return `${links} link${links === 1 ? '' : 's'} in ${courses} course${courses === 1 ? '' : 's'}`
+}
+
 export function addToolCommands(program: Command): void {
   const tool = program.command('tool').description('external tools and their registrations')
   addConnectionCommands(tool)
@@ -118,7 +125,7 @@ export function addToolCommands(program: Command): void {
                 visible(one.name),
                 one.course?.code ?? 'institution',
                 state(one.state),
-                String(one.assignments),
+                usedBy(one),
                 moment(one.lastLaunchAt),
                 moment(one.lastScoreAt),
                 one.refusals ? paint('bad', String(one.refusals)) : '0',

@@ -105,8 +105,8 @@ const changeable = computed(() => tool.value && !['retired', 'deleted'].includes
         <dl class="facts">
           <dt>Used by</dt>
           <dd>
-            {{ count(tool.assignments, 'assignment') }} and
-            {{ count(tool.menuEntries, 'menu entry', 'menu entries') }} in
+            {{ count(tool.assignments, 'assignment') }}, {{ count(tool.menuEntries, 'menu entry', 'menu entries') }} and
+            {{ count(tool.unitItems, 'link in a unit', 'links in units') }}, in
             {{ count(tool.courses, 'course') }}
           </dd>
           <dt>Last launch</dt>

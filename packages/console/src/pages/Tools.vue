@@ -74,7 +74,10 @@ const days = (iso: string | null) =>
           <td>{{ tool.course?.code ?? 'Institution' }}</td>
           <td>LTI {{ tool.version }}</td>
           <td><StateWord :state="tool.state" /></td>
-          <td>{{ count(tool.assignments + tool.menuEntries, 'link') }} in {{ count(tool.courses, 'course') }}</td>
+          <td>
+            {{ count(tool.assignments + tool.menuEntries + tool.unitItems, 'link') }} in
+            {{ count(tool.courses, 'course') }}
+          </td>
           <td><MomentText :at="tool.lastLaunchAt" /></td>
           <td><MomentText :at="tool.lastScoreAt" /></td>
           <td>{{ days(tool.secretSetAt) }}</td>

@@ -195,7 +195,11 @@ export const COURSES_ERRORS = {
     'Open the assignment again from its page.',
   ),
   'launch.no_test_learner': kind(409, 'The course has no test learner.', 'Add one with `bathyscribe person enrol`.'),
-  'launch.no_instructor': kind(409, 'The course has no instructor to launch as.', 'Add an instructor to the course.'),
+  'launch.no_instructor': kind(
+    409,
+    'The course has no instructor to launch as.',
+    'Add one on the page People of the course, or by `bathyscribe person enrol PERSON COURSE --as instructor`.',
+  ),
   'launch.hidden': kind(404, 'This entry is not shown to you.', 'Go back to the course and reload it.'),
   'launch.waiting_first_entry': kind(
     409,

@@ -199,7 +199,10 @@ export const TableQuestion = z.strictObject({
   tool: z.string().max(120).optional().describe('for rows that name none'),
   category: line(80).optional().describe('for rows that name none'),
   unit: line(200).optional().describe('title of the unit, for rows that name none'),
-  acceptWarnings: z.boolean().default(true),
+  acceptWarnings: z
+    .boolean()
+    .optional()
+    .describe('unless said, all are accepted but one: an address with somebody’s session in it is not published'),
 })
 export const TABLE_ACTS = ['make', 'change', 'keep', 'refuse'] as const
 export const TableRow = z.object({

@@ -60,6 +60,10 @@ export const HandOnAsk = z.strictObject({
     .optional()
     .describe('identifiers or COURSE/short-names; all of the course unless given'),
   again: z.boolean().default(false).describe('also what was refused as it stands'),
+  check: z.boolean().default(false).describe('only says how many would be sent'),
 })
-export const HandOnAsked = z.object({ queued: z.int(), unchanged: z.int() })
+export const HandOnAsked = z.object({
+  queued: z.int().describe('with `check`: that would be'),
+  unchanged: z.int(),
+})
 export const Archive = z.object({ fileName: z.string(), zip: z.base64() })

@@ -114,6 +114,7 @@ export const Tool = ToolRef.extend({
   updatedAt: Moment,
   assignments: z.int(),
   menuEntries: z.int(),
+  unitItems: z.int().describe('links in units that return no score'),
   courses: z.int(),
   lastLaunchAt: Moment.nullable(),
   lastScoreAt: Moment.nullable(),

@@ -32,6 +32,9 @@ const SESSION_NAMES =
   /^(j?session_?(id|key|token)?|s_?id|php_?sess(ion)?_?id|asp_?session\w*|auth(_?(token|key|ticket))?|access_?token|id_?token|token|ticket|sso\w*|jwt|csrf\w*|xsrf\w*|nonce|state|oauth_\w+|login(_?(id|hint))?|sess|zid|cfid|cftoken)$/i
 const PERSON_NAMES =
   /^(user(_?(id|name|email))?|uid|u_?id|person(_?id)?|student(_?id)?|instructor(_?id)?|author(_?id)?|account(_?id)?|member(_?id)?|email|mail|lis_person_\w+|return_?(url|to)?|launch_presentation_return_url)$/i
+/** The same behind a word that says which of them: `effectiveUser`, `current_user_id`. */
+const PERSON_ENDINGS =
+  /[a-z0-9](User|_user|-user|Person|_person|Student|_student)([_-]?(id|ID|Id|name|Name|email|Email))?$/
 const VISIT_NAMES = /^(utm_\w+|\w*clid|ref(errer)?|cache_?bust(er)?|_|rnd|rand|nocache)$/i
 const EXPIRY_NAMES = /^(exp|expires?(_?(at|in|on))?|valid_?(until|to)|ts|time_?stamp|issued(_?at)?|iat|t)$/i
 const DAY_MS = 24 * 3600_000
@@ -65,9 +68,15 @@ export function readPastedAddress(
     return ''
   })
   const pieces = query === undefined ? [] : query.split('&').filter((one) => one !== '')
-  const parameters = pieces.map((piece): AddressParameter => {
-    const [name, value = ''] = splitOnce(piece, '=').map(decode) as [string, string?]
-    const judged = judge(name, value, author)
+  const pairs = pieces.map((piece) => splitOnce(piece, '=').map(decode) as [string, string?])
+  const judgements = pairs.map(([name, value = '']) => judge(name, value, author))
+  const persons = valuesOfPersons(pairs, judgements)
+  const parameters = pairs.map(([name, value = ''], i): AddressParameter => {
+    const own = persons.get(value.trim().toLowerCase())
+    const judged =
+      own !== undefined && judgements[i]!.verdict !== 'session'
+        ? { verdict: 'session' as const, reason: `It is the same as “${own}”, which says who you are.` }
+        : judgements[i]!
     const kept = choice.keep?.includes(name) || (judged.verdict !== 'session' && !choice.drop?.includes(name))
     return { name, value, ...judged, kept }
   })
@@ -85,7 +94,8 @@ function judge(
   if (plain.length > 2 && identities.some((one) => one.trim().toLowerCase() === plain))
     return session('It is your own name or identifier.')
   if (SESSION_NAMES.test(name)) return session('Parameters of this name carry somebody’s session.')
-  if (PERSON_NAMES.test(name)) return session('Parameters of this name say who you are or where you came from.')
+  if (PERSON_NAMES.test(name) || PERSON_ENDINGS.test(name))
+    return session('Parameters of this name say who you are or where you came from.')
   if (VISIT_NAMES.test(name)) return session('It tells how this page was reached, not what it shows.')
   const moment = momentIn(value)
   const near = moment !== undefined && Math.abs(moment - now.getTime()) < 2 * DAY_MS
@@ -98,6 +108,21 @@ function judge(
   if (value.length >= LONG && !/[ _./-]/.test(value))
     return { verdict: 'doubtful', reason: 'It is long; it may be content, or a session.' }
   return { verdict: 'needed', reason: 'Nothing in it looks like a session.' }
+}
+
+/** What stands in parameters that say who somebody is, with their names: in others it says the same. Numbers and short values may be there by chance. */
+function valuesOfPersons(
+  pairs: readonly [string, string?][],
+  judgements: readonly { verdict: ParameterVerdict }[],
+): ReadonlyMap<string, string> {
+  const values = new Map<string, string>()
+  pairs.forEach(([name, value = ''], i) => {
+    const isOfPerson = PERSON_NAMES.test(name) || PERSON_ENDINGS.test(name)
+    const plain = value.trim().toLowerCase()
+    if (isOfPerson && judgements[i]!.verdict === 'session' && plain.length > 2 && /[a-z]/.test(plain))
+      values.set(plain, name)
+  })
+  return values
 }
 
 /** Seconds or milliseconds since 1970 within ten years of today's habits, or an ISO date. */

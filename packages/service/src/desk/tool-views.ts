@@ -24,13 +24,13 @@ export function toolView(tool: ToolSummary): Tool {
     tool
   const { pickerUrl, learnerText, exactTitles, framing } = tool
   const { launchUrl, signatureMethod, disclosure, documentTarget, customParameters, soundingParameters, note } = tool
-  const { replacedBy, lookAlikes, revision, assignments, menuEntries, courses, refusals } = tool
+  const { replacedBy, lookAlikes, revision, assignments, menuEntries, unitItems, courses, refusals } = tool
   return {
     id, slug, name, state, version, description, course, consumerKey, clientId, configurationUrl, initiationUrl, redirectUris,
     keysetUrl, scopes, features, placements, offer, offeredTo, keysPerCourse, firstEntry, scoresWhileSuspended,
     launchUrl, signatureMethod, disclosure, documentTarget, customParameters, soundingParameters, note,
     pickerUrl, learnerText, exactTitles, framing,
-    replacedBy, lookAlikes, revision, assignments, menuEntries, courses, refusals,
+    replacedBy, lookAlikes, revision, assignments, menuEntries, unitItems, courses, refusals,
     publicKeys: tool.publicKeys?.length ?? 0,
     hasSecret: tool.secretSealed !== null,
     secretSetAt: tool.secretSetAt?.toISOString() ?? null,

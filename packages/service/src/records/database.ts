@@ -76,6 +76,7 @@ const MESSAGE_LIMIT_MS = 5_000
 const MESSAGE_LOCK_MS = 120
 const CONNECT_LIMIT_MS = 5_000
 const MESSAGE_CONNECT_MS = 800
+const AHEAD = 2
 
 /** Of the connections that a process may hold, those kept for launches and scores: reading can never use them up. */
 function shares({ databaseConnections }: DatabaseSettings): { messages: number; rest: number } {
@@ -97,6 +98,8 @@ export function createMessagePool(settings: DatabaseSettings): Pool {
     connectionString: settings.databaseUrl,
     max: shares(settings).messages,
     connectionTimeoutMillis: MESSAGE_CONNECT_MS,
+    // Once opened they stay: on a busy machine a new one takes longer to open than a launch may wait for it.
+    idleTimeoutMillis: 0,
     application_name: 'bathyscribe messages',
     keepAlive: true,
     options: options(settings, { statement_timeout: MESSAGE_LIMIT_MS, lock_timeout: MESSAGE_LOCK_MS }),
@@ -104,6 +107,12 @@ export function createMessagePool(settings: DatabaseSettings): Pool {
   // A lost idle connection is replaced on next use.
   pool.on('error', () => undefined)
   return pool
+}
+
+/** Opens what the first messages will want, before they come. What cannot be opened yet is opened when it is needed. */
+export async function openAhead(pool: Pool): Promise<void> {
+  const opened = await Promise.allSettled(Array.from({ length: AHEAD }, () => pool.connect()))
+  for (const one of opened) if (one.status === 'fulfilled') one.value.release()
 }
 
 /** The connection to the records, not opened yet. @param limits `none` for migrations, which take as long as they take */

@@ -125,6 +125,17 @@ export class HandedOnRecords {
     return row!.n
   }
 
+  /** How many `queue` would put into the queue. */
+  async countToQueue(columnIds: readonly string[], again: boolean): Promise<number> {
+    const [row] = await this.manager.query<{ n: number }[]>(
+      `select count(*)::int as n from (${CURRENT} and a.id = any($1) and a.hand_on <> 'never') c
+       left join handed_on h on h.assignment_id = c.column_id and h.person_id = c.person_id
+       where h.assignment_id is null or h.fingerprint <> c.fingerprint or (h.state = 'refused' and $2)`,
+      [columnIds, again],
+    )
+    return row!.n
+  }
+
   /** How many results columns have. */
   async count(columnIds: readonly string[]): Promise<number> {
     const [row] = await this.manager.query<{ n: number }[]>(

@@ -15,6 +15,8 @@ export interface ToolSummary extends RegistrationRecord {
   lookAlikes: Ref[]
   assignments: number
   menuEntries: number
+  /** Links in units that return no score. */
+  unitItems: number
   courses: number
   lastLaunchAt: Date | null
   lastScoreAt: Date | null
@@ -40,7 +42,8 @@ select r.id, r.slug, r.name, r.description, r.likeness, r.course_id as "courseId
   coalesce((select json_agg(${ref('x')} order by x.name) from (select * from registration x where x.likeness = r.likeness and x.id <> r.id
     and x.likeness <> '' and x.state in ('draft', 'waiting', 'enabled', 'suspended') and (x.course_id is null or x.course_id = r.course_id
     or r.course_id is null) limit 5) x), '[]') as "lookAlikes",
-  coalesce(used.assignments, 0) as assignments, coalesce(menu.entries, 0) as "menuEntries", coalesce(spread.courses, 0) as courses,
+  coalesce(used.assignments, 0) as assignments, coalesce(menu.entries, 0) as "menuEntries",
+  (select count(*)::int from unit_item i where i.registration_id = r.id and i.kind = 'tool_link') as "unitItems", coalesce(spread.courses, 0) as courses,
   greatest(used."lastLaunchAt", menu."lastLaunchAt") as "lastLaunchAt", used."lastScoreAt",
   (select count(*)::int from wire_entry w where w.registration_id = r.id and w.outcome <> 'accepted' and w.kind <> 'probe' and w.at > $1) as refusals
 from registration r left join course c on c.id = r.course_id
@@ -56,7 +59,8 @@ left join lateral (
 ) menu on true
 left join lateral (
   select count(*)::int as courses from (select a.course_id from assignment a where a.registration_id = r.id
-    union select m.course_id from menu_entry m where m.registration_id = r.id) both_kinds
+    union select m.course_id from menu_entry m where m.registration_id = r.id
+    union select i.course_id from unit_item i where i.registration_id = r.id and i.kind = 'tool_link') links
 ) spread on true`
 
 const WEEK_MS = 7 * 24 * 3600_000

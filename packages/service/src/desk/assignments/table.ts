@@ -148,15 +148,21 @@ async function plan(
   for (const one of plans) {
     if (!one.next) continue
     one.remarks = around.remarks({ ...one.next, unit: null, audience: null })
-    const broken = one.next.state === 'published' ? one.remarks.filter((remark) => remark.verdict === 'fail') : []
+    const broken =
+      one.next.state === 'published' ? one.remarks.filter((remark) => stops(remark, asked.acceptWarnings)) : []
     one.problems.push(
       ...broken.map((remark) => ({ column: remark.field, message: `${remark.statement} ${remark.remedy}` })),
     )
-    if (!asked.acceptWarnings && one.remarks.length > 0)
+    if (asked.acceptWarnings === false && one.remarks.length > 0)
       one.problems.push({ column: 'title', message: one.remarks.map((remark) => remark.statement).join(' ') })
     if (one.problems.length > 0) one.act = 'refuse'
   }
   return { plans, unknown: read.unknown }
+}
+
+/** Nobody sees a table's rows one by one: what was copied with the session of its author goes to learners only when that was said. */
+function stops({ verdict, rule }: PreflightRemark, accepted: boolean | undefined): boolean {
+  return verdict === 'fail' || (rule === 'session_parameters' && accepted === undefined)
 }
 
 async function look(

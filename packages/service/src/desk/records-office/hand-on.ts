@@ -23,7 +23,7 @@ export async function showHandOn({ records }: Context, course: CourseRecord): Pr
   }
 }
 
-/** Puts what was never sent or has changed into the queue; the jobs send it. @throws Refusal */
+/** Puts what was never sent or has changed into the queue; the jobs send it. With `check` it only counts. @throws Refusal */
 export async function handOn(
   context: Context,
   actor: Actor,
@@ -40,6 +40,10 @@ export async function handOn(
   const foreign = wanted?.find((one) => !all.some((each) => each.id === one.id))
   if (foreign) throw new Refusal('assignment.not_found', foreign.slug)
   const ids = (wanted ?? all).map((one) => one.id)
+  if (asked.check) {
+    const queued = await records.handedOn.countToQueue(ids, asked.again)
+    return { queued, unchanged: Math.max(0, (await records.handedOn.count(ids)) - queued) }
+  }
   const now = context.clock.now()
   const queued = await records.handedOn.queue({ columnIds: ids }, asked.again, now)
   const results = await records.handedOn.count(ids)

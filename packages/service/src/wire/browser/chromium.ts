@@ -2,7 +2,13 @@ import { existsSync } from 'node:fs'
 import type { Browser, BrowserServer } from 'playwright-core'
 import type { ProxyAccess } from './guarded-proxy.js'
 
-const USUAL_PLACES = ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/lib/chromium/chromium']
+/** The one without a window needs half the time for the same pages. */
+const USUAL_PLACES = [
+  '/usr/bin/chromium-headless-shell',
+  '/usr/bin/chromium',
+  '/usr/bin/chromium-browser',
+  '/usr/lib/chromium/chromium',
+]
 const SWITCHES = [
   '--disable-gpu',
   '--disable-quic',

@@ -1,0 +1,77 @@
+// npm run package: one archive with all that a server needs beside Node.js and PostgreSQL, for this kind of machine.
+import { spawnSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
+import { cpSync, existsSync, mkdirSync, readFileSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs'
+import { basename, join, relative } from 'node:path'
+import { parseArgs } from 'node:util'
+import { prepare, ROOT, RUN, Stop } from './lib/prepare.mjs'
+
+const PACKAGES = ['core', 'contract', 'service', 'cli', 'console']
+const DOCS = ['operating.md', 'security.md', 'errors.md', 'nginx-example.conf']
+/** What only people who develop read. */
+const LEFT_OUT = /\.(map|tsbuildinfo|d\.[cm]?ts)$/
+
+function run(program, args, options = {}) {
+  const done = spawnSync(program, args, { cwd: ROOT, encoding: 'utf8', maxBuffer: 64 * 1024 * 1024, ...options })
+  if (done.status !== 0) throw new Stop(`“${program} ${args[0]}” failed:\n${done.stderr}`)
+  return done.stdout
+}
+
+/** Folders of what the command line and the service need at run time, nested ones with those that hold them. */
+function neededFolders() {
+  const listed = run('npm', ['ls', '--workspace', '@bathyscribe/cli', '--omit=dev', '--all', '--parseable'])
+  const inside = listed.split('\n').filter((path) => path.includes(`${ROOT}/node_modules/`))
+  return inside.filter((path) => !path.includes('/@bathyscribe/') && existsSync(path)).sort()
+}
+
+function copy(from, to) {
+  if (existsSync(from)) cpSync(from, to, { recursive: true, filter: (path) => !LEFT_OUT.test(path) })
+}
+
+/** @returns where the archive lies */
+function pack(out) {
+  const { version, license } = JSON.parse(readFileSync(join(ROOT, 'package.json'), 'utf8'))
+  const name = `bathyscribe-${version}`
+  const folder = join(out, name)
+  rmSync(folder, { recursive: true, force: true })
+  mkdirSync(join(folder, 'node_modules/@bathyscribe'), { recursive: true })
+  for (const one of PACKAGES) {
+    for (const part of ['package.json', 'dist', 'bin'])
+      copy(join(ROOT, 'packages', one, part), join(folder, 'packages', one, part))
+    symlinkSync(`../../packages/${one}`, join(folder, 'node_modules/@bathyscribe', one))
+  }
+  let last = '\n'
+  for (const path of neededFolders()) {
+    if (path.startsWith(`${last}/`)) continue
+    copy(path, join(folder, relative(ROOT, path)))
+    last = path
+  }
+  for (const one of DOCS) copy(join(ROOT, 'docs', one), join(folder, 'docs', one))
+  copy(join(ROOT, 'deploy'), join(folder, 'deploy'))
+  copy(join(ROOT, 'LICENSE'), join(folder, 'LICENSE'))
+  mkdirSync(join(folder, 'bin'))
+  writeFileSync(
+    join(folder, 'bin/bathyscribe'),
+    '#!/bin/sh\nexec node "$(dirname "$(readlink -f "$0")")/../packages/cli/bin/bathyscribe.js" "$@"\n',
+    { mode: 0o755 },
+  )
+  writeFileSync(join(folder, 'package.json'), `${JSON.stringify({ name, version, license, private: true }, null, 2)}\n`)
+  const archive = join(out, `${name}-${process.platform}-${process.arch}.tar.gz`)
+  run('tar', ['--owner=0', '--group=0', '--sort=name', '-czf', archive, '-C', out, name])
+  rmSync(folder, { recursive: true, force: true })
+  return archive
+}
+
+try {
+  const { values } = parseArgs({ options: { out: { type: 'string', default: join(RUN, 'package') } } })
+  prepare()
+  const archive = pack(values.out)
+  const hash = createHash('sha256').update(readFileSync(archive)).digest('hex')
+  console.log(`${(statSync(archive).size / 1024 / 1024).toFixed(1)} MiB  ${relative(process.cwd(), archive)}`)
+  console.log(`sha256 ${hash}  ${basename(archive)}`)
+  console.log(`How it is installed stands in ${relative(process.cwd(), join(ROOT, 'docs/operating.md'))}.`)
+} catch (error) {
+  if (!(error instanceof Stop)) throw error
+  console.error(error.message)
+  process.exitCode = 1
+}
