@@ -8,6 +8,7 @@ import type { Command } from 'commander'
 import { startStack, stopStack } from '../../scripts/lib/stack.mjs'
 import { RUN } from '../../scripts/lib/prepare.mjs'
 import { runStory } from '../../scripts/lib/story.mjs'
+import { eventually } from '../eventually.js'
 import { PASSWORD, startDemo } from './academy.js'
 import { command } from './command.js'
 
@@ -58,6 +59,11 @@ describe('the command line', () => {
     expect((await run(['wire', 'list', '--limit', 'many'])).status).toBe(2)
     // What is no number is never taken for “unlimited”.
     expect((await run(['assignment', 'change', 'HYD-210/soundings-and-datum', '--attempts', 'three'])).status).toBe(2)
+    // What is done in part ends 1, too: the line of the course that is not there was left out.
+    const table = 'username,name,course,role\nodd.one,Odd One,NOPE 1,learner'
+    const partly = await run(['person', 'import', '-', '--no-make-courses'], table)
+    expect(partly.stdout).toContain('NOPE 1 is no course here')
+    expect(partly.status).toBe(1)
     const away = await run(['--url', 'http://127.0.0.1:9', 'course', 'list'], '', { BATHYSCRIBE_TOKEN: 'x' })
     expect(away.status).toBe(3)
   })
@@ -293,7 +299,7 @@ describe('the demo', () => {
       const first = await startStack(options)
       expect(await startStack({ folder })).toMatchObject({ fresh: false, pids: first.pids })
       for (const pid of first.pids) process.kill(pid, 'SIGKILL')
-      await new Promise((resolve) => setTimeout(resolve, 300))
+      for (const pid of first.pids) await eventually(() => expect(() => process.kill(pid, 0)).toThrow('ESRCH'))
       const again = await startStack({ folder })
       expect(again).toMatchObject({ fresh: true, url: first.url })
       expect(await (await fetch(`${again.url}/readyz`)).json()).toEqual({ status: 'ready' })

@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs'
 import { basename } from 'node:path'
 import type { Command } from 'commander'
 import { examples, job } from '../terminal/command.js'
-import { EXIT, Failure } from '../terminal/failure.js'
+import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
 import { moment, paint, table, visible } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
 
@@ -33,18 +33,18 @@ export function addRosterCommands(person: Command): void {
     .action(
       job<{ course?: string; makeCourses: boolean; apply?: boolean }>(async ({ client, options, show }, file) => {
         const isArchive = /\.zip$/i.test(file)
-        show(
-          await client.call('importRoster', {
-            body: {
-              fileName: file === '-' ? 'standard input' : basename(file),
-              ...(isArchive ? { zip: archiveOf(file) } : { table: readText(file) }),
-              ...(options.course && { course: options.course }),
-              makeCourses: options.makeCourses,
-              apply: options.apply ?? false,
-            },
-          }),
-          showImport,
-        )
+        const answer = await client.call('importRoster', {
+          body: {
+            fileName: file === '-' ? 'standard input' : basename(file),
+            ...(isArchive ? { zip: archiveOf(file) } : { table: readText(file) }),
+            ...(options.course && { course: options.course }),
+            makeCourses: options.makeCourses,
+            apply: options.apply ?? false,
+          },
+        })
+        show(answer, showImport)
+        // The rest is done: a program that goes on from here has to know that not all of it is.
+        if (answer.problems.length > 0) throw new CheckFailed()
       }),
     )
 
