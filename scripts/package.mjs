@@ -17,11 +17,13 @@ function run(program, args, options = {}) {
   return done.stdout
 }
 
-/** Folders of what the command line and the service need at run time, nested ones with those that hold them. */
+/** Folders of what the command line and the service need at run time; what is nested in one comes along with it. */
 function neededFolders() {
   const listed = run('npm', ['ls', '--workspace', '@bathyscribe/cli', '--omit=dev', '--all', '--parseable'])
-  const inside = listed.split('\n').filter((path) => path.includes(`${ROOT}/node_modules/`))
-  return inside.filter((path) => !path.includes('/@bathyscribe/') && existsSync(path)).sort()
+  return listed
+    .split('\n')
+    .filter((path) => path.startsWith(`${ROOT}/node_modules/`) && path.split('/node_modules/').length === 2)
+    .filter((path) => !path.includes('/@bathyscribe/'))
 }
 
 function copy(from, to) {
@@ -40,12 +42,7 @@ function pack(out) {
       copy(join(ROOT, 'packages', one, part), join(folder, 'packages', one, part))
     symlinkSync(`../../packages/${one}`, join(folder, 'node_modules/@bathyscribe', one))
   }
-  let last = '\n'
-  for (const path of neededFolders()) {
-    if (path.startsWith(`${last}/`)) continue
-    copy(path, join(folder, relative(ROOT, path)))
-    last = path
-  }
+  for (const path of neededFolders()) copy(path, join(folder, relative(ROOT, path)))
   for (const one of DOCS) copy(join(ROOT, 'docs', one), join(folder, 'docs', one))
   copy(join(ROOT, 'deploy'), join(folder, 'deploy'))
   copy(join(ROOT, 'LICENSE'), join(folder, 'LICENSE'))

@@ -10,7 +10,7 @@ import { RUN } from '../../scripts/lib/prepare.mjs'
 import { runStory } from '../../scripts/lib/story.mjs'
 import { eventually } from '../eventually.js'
 import { PASSWORD, startDemo } from './academy.js'
-import { command } from './command.js'
+import { commandOf } from './command.js'
 
 let demo: Awaited<ReturnType<typeof startDemo>>
 const home = mkdtempSync(join(tmpdir(), 'bathyscribe-cli-'))
@@ -19,15 +19,8 @@ beforeAll(async () => {
 })
 afterAll(() => demo?.stop())
 
-function run(args: string[], input = '', environment: Record<string, string> = {}) {
-  const { BATHYSCRIBE_TOKEN: _, ...inherited } = process.env
-  return command(['--url', demo.url, ...args], input, {
-    ...inherited,
-    NO_COLOR: '1',
-    BATHYSCRIBE_CONFIG_HOME: home,
-    ...environment,
-  })
-}
+const run = (args: string[], input = '', environment: NodeJS.ProcessEnv = {}) =>
+  commandOf({ url: demo.url, home }, args, input, environment)
 
 function leaves(command: Command, path: string[] = []): { path: string[]; command: Command }[] {
   if (command.commands.length === 0) return [{ path, command }]

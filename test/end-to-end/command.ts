@@ -8,6 +8,18 @@ export interface Done {
   stderr: string
 }
 
+/** The same as somebody whose sign-in is kept in a folder of the tests' own, without colours. */
+export function commandOf(
+  { url, home }: { url: string; home: string },
+  args: string[],
+  input = '',
+  environment: NodeJS.ProcessEnv = {},
+): Promise<Done> {
+  const { BATHYSCRIBE_TOKEN: _, ...inherited } = process.env
+  const own = { ...inherited, NO_COLOR: '1', BATHYSCRIBE_CONFIG_HOME: home, ...environment }
+  return command(['--url', url, ...args], input, own)
+}
+
 /** Runs the command line as a person does. The tests' own process goes on meanwhile: what it holds open to tools would be closed behind its back. */
 export function command(args: string[], input = '', environment: NodeJS.ProcessEnv = process.env): Promise<Done> {
   return new Promise((resolve, reject) => {

@@ -1,9 +1,8 @@
-import { spawn } from 'node:child_process'
 import type { Browser, FrameLocator, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { CLI } from '../../scripts/lib/stack.mjs'
 import { signIn } from '../../scripts/lib/browserless.mjs'
 import { openBrowser, PASSWORD, startDemo, visit } from './academy.js'
+import { command } from './command.js'
 
 let demo: Awaited<ReturnType<typeof startDemo>>
 let browser: Browser
@@ -19,17 +18,10 @@ afterAll(async () => {
   await demo?.stop()
 })
 
-function cli(args: string[], input = ''): Promise<{ status: number | null; output: string }> {
-  return new Promise((resolve) => {
-    const child = spawn(process.execPath, [CLI, ...args], {
-      env: { ...process.env, BATHYSCRIBE_URL: demo.url, BATHYSCRIBE_TOKEN: token },
-    })
-    let output = ''
-    child.stdout.on('data', (text) => (output += String(text)))
-    child.stderr.on('data', (text) => (output += String(text)))
-    child.on('close', (status) => resolve({ status, output }))
-    child.stdin.end(input)
-  })
+async function cli(args: string[], input = ''): Promise<{ status: number | null; output: string }> {
+  const signedIn = { ...process.env, BATHYSCRIBE_URL: demo.url, BATHYSCRIBE_TOKEN: token }
+  const { status, stdout, stderr } = await command(args, input, signedIn)
+  return { status, output: stdout + stderr }
 }
 
 const tool = (page: Page): FrameLocator => page.frameLocator('iframe').frameLocator('iframe')

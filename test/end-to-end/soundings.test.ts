@@ -6,7 +6,7 @@ import { CREDENTIALS } from '@bathyscribe/practice-tools'
 import type { Browser } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openBrowser, PASSWORD, startDemo, visit } from './academy.js'
-import { command, type Done } from './command.js'
+import { commandOf, type Done } from './command.js'
 
 let demo: Awaited<ReturnType<typeof startDemo>>
 let browser: Browser
@@ -21,14 +21,7 @@ afterAll(async () => {
   await demo?.stop()
 })
 
-function run(args: string[], input = '') {
-  const { BATHYSCRIBE_TOKEN: _, ...inherited } = process.env
-  return command(['--url', demo.url, ...args], input, {
-    ...inherited,
-    NO_COLOR: '1',
-    BATHYSCRIBE_CONFIG_HOME: home,
-  })
-}
+const run = (args: string[], input = '') => commandOf({ url: demo.url, home }, args, input)
 async function json<T>(args: string[], input = ''): Promise<T> {
   const done = await run([...args, '--json'], input)
   try {

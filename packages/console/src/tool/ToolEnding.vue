@@ -4,6 +4,7 @@ import { BButton, BFormSelect, BModal } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
+import RemarkNotes from '../parts/RemarkNotes.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { isAdministrator } from '../state/session'
@@ -127,13 +128,7 @@ const WORDS = { '': '', suspend: 'Suspend', retire: 'Retire', delete: 'Delete', 
           }}
           would move. Scores stay; what was proven is to be proven anew. It can be taken back.
         </p>
-        <div
-          v-for="one in preview.remarks"
-          :key="one.statement"
-          :class="one.verdict === 'fail' ? 'note-bad' : 'note-look'"
-        >
-          <span aria-hidden="true">{{ one.verdict === 'fail' ? '✕' : '▲' }}</span> {{ one.statement }}
-        </div>
+        <RemarkNotes :remarks="preview.remarks" />
       </template>
     </template>
   </BModal>

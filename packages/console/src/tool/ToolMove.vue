@@ -4,6 +4,7 @@ import { BButton, BFormInput, BFormSelect, BModal } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
+import RemarkNotes from '../parts/RemarkNotes.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { count } from '../state/words'
@@ -101,9 +102,7 @@ const takeBack = (id: string) => act(() => call('undoAddressMove', { params: { .
       <p v-if="seen.staying > 0" class="quiet">
         {{ count(seen.staying, 'address', 'addresses') }} of links begin otherwise and would stay.
       </p>
-      <div v-for="one in seen.remarks" :key="one.statement" :class="one.verdict === 'fail' ? 'note-bad' : 'note-look'">
-        <span aria-hidden="true">{{ one.verdict === 'fail' ? '✕' : '▲' }}</span> {{ one.statement }}
-      </div>
+      <RemarkNotes :remarks="seen.remarks" />
     </div>
   </BModal>
   <ErrorNote :error="actError" />

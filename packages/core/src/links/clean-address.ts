@@ -70,7 +70,7 @@ export function readPastedAddress(
   const pieces = query === undefined ? [] : query.split('&').filter((one) => one !== '')
   const pairs = pieces.map((piece) => splitOnce(piece, '=').map(decode) as [string, string?])
   const judgements = pairs.map(([name, value = '']) => judge(name, value, author))
-  const persons = valuesOfPersons(pairs, judgements)
+  const persons = valuesOfPersons(pairs)
   const parameters = pairs.map(([name, value = ''], i): AddressParameter => {
     const own = persons.get(value.trim().toLowerCase())
     const judged =
@@ -94,8 +94,7 @@ function judge(
   if (plain.length > 2 && identities.some((one) => one.trim().toLowerCase() === plain))
     return session('It is your own name or identifier.')
   if (SESSION_NAMES.test(name)) return session('Parameters of this name carry somebody’s session.')
-  if (PERSON_NAMES.test(name) || PERSON_ENDINGS.test(name))
-    return session('Parameters of this name say who you are or where you came from.')
+  if (saysWho(name)) return session('Parameters of this name say who you are or where you came from.')
   if (VISIT_NAMES.test(name)) return session('It tells how this page was reached, not what it shows.')
   const moment = momentIn(value)
   const near = moment !== undefined && Math.abs(moment - now.getTime()) < 2 * DAY_MS
@@ -111,18 +110,17 @@ function judge(
 }
 
 /** What stands in parameters that say who somebody is, with their names: in others it says the same. Numbers and short values may be there by chance. */
-function valuesOfPersons(
-  pairs: readonly [string, string?][],
-  judgements: readonly { verdict: ParameterVerdict }[],
-): ReadonlyMap<string, string> {
+function valuesOfPersons(pairs: readonly [string, string?][]): ReadonlyMap<string, string> {
   const values = new Map<string, string>()
-  pairs.forEach(([name, value = ''], i) => {
-    const isOfPerson = PERSON_NAMES.test(name) || PERSON_ENDINGS.test(name)
+  for (const [name, value = ''] of pairs) {
     const plain = value.trim().toLowerCase()
-    if (isOfPerson && judgements[i]!.verdict === 'session' && plain.length > 2 && /[a-z]/.test(plain))
-      values.set(plain, name)
-  })
+    if (saysWho(name) && plain.length > 2 && /[a-z]/.test(plain)) values.set(plain, name)
+  }
   return values
+}
+
+function saysWho(name: string): boolean {
+  return PERSON_NAMES.test(name) || PERSON_ENDINGS.test(name)
 }
 
 /** Seconds or milliseconds since 1970 within ten years of today's habits, or an ISO date. */

@@ -79,7 +79,8 @@ export async function confirmSession(
   given: { password: string; address: string },
 ): Promise<void> {
   const { records, clock } = context
-  const right = await checkOwnPassword(context, actor, given)
+  const passwordHash = (await records.people.byId(actor.id))?.passwordHash ?? null
+  const right = await checkPassword(context, { ...given, username: actor.username, passwordHash })
   await records.transaction(async (within) => {
     if (right) await within.signIns.confirmSession(actor.viaId, clock.now())
     await within.audit.add({
@@ -93,24 +94,17 @@ export async function confirmSession(
   if (!right) throw new Refusal('person.wrong_password')
 }
 
-async function checkOwnPassword(
-  context: Context,
-  { id, username }: Actor,
-  given: { password: string; address: string },
-): Promise<boolean> {
-  const person = await context.records.people.byId(id)
-  return checkPassword(context, { ...given, username, passwordHash: person?.passwordHash ?? null })
-}
-
 /** Changes a password; every other session of the person ends, and tokens and connections unless they are to be kept. @throws Refusal when the present one is not right. */
 export async function changePassword(
   context: Context,
   actor: Actor,
   given: { present: string; wanted: string; keepTokens: boolean; address: string },
 ): Promise<void> {
-  const { present: password, address } = given
-  if (!(await checkOwnPassword(context, actor, { password, address }))) throw new Refusal('person.wrong_password')
   const person = await context.records.people.byId(actor.id)
+  const passwordHash = person?.passwordHash ?? null
+  const { username } = actor
+  if (!(await checkPassword(context, { username, password: given.present, passwordHash, address: given.address })))
+    throw new Refusal('person.wrong_password')
   await requireStrong(given.wanted, [person?.username, person?.fullName, person?.email])
   const newHash = await hashPassword(given.wanted)
   await context.records.transaction(async (records) => {

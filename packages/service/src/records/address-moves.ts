@@ -1,22 +1,23 @@
 import type { EntityManager } from 'typeorm'
 
-const KINDS = ['assignment', 'menu_entry', 'unit_item'] as const
-type LinkKind = (typeof KINDS)[number]
-type AddressField = 'launch_url' | 'review_url'
+/** Where links keep addresses of their own, and what people call such a link by. */
+const PLACES = [
+  { kind: 'assignment', field: 'launch_url', title: 'title' },
+  { kind: 'assignment', field: 'review_url', title: 'title' },
+  { kind: 'menu_entry', field: 'launch_url', title: 'label' },
+  { kind: 'unit_item', field: 'launch_url', title: 'title' },
+] as const
+type Place = Pick<(typeof PLACES)[number], 'kind' | 'field'>
 
 /** An address that a link has of its own. */
-export interface OwnAddressRow {
-  kind: LinkKind
+export interface OwnAddressRow extends Place {
   id: string
-  field: AddressField
-  address: string
+  before: string
   title: string
   course: { id: string; code: string; title: string }
 }
-export interface LinkMove {
-  kind: LinkKind
+export interface LinkMove extends Place {
   id: string
-  field: AddressField
   before: string
   after: string
 }
@@ -35,18 +36,16 @@ export interface AddressMoveRow {
 }
 
 const course = `json_build_object('id', c.id, 'code', c.code, 'title', c.title)`
-const ADDRESSES = KINDS.flatMap((kind) =>
-  (kind === 'assignment' ? (['launch_url', 'review_url'] as const) : (['launch_url'] as const)).map(
-    (field) => `
-  select '${kind}' as kind, x.id, '${field}' as field, x.${field} as address, ${kind === 'menu_entry' ? 'x.label' : 'x.title'} as title, ${course} as course
+const ADDRESSES = PLACES.map(
+  ({ kind, field, title }) => `
+  select '${kind}' as kind, x.id, '${field}' as field, x.${field} as before, x.${title} as title, ${course} as course
   from ${kind} x join course c on c.id = x.course_id
   where x.registration_id = $1 and x.${field} is not null and ($2::text is null or x.course_id = $2)`,
-  ),
 ).join(' union all ')
 
-const STILL = KINDS.map(
-  (kind) => `(select count(*)::int from address_move_link l join ${kind} y on y.id = l.link_id
-    where l.move_id = x.id and l.kind = '${kind}' and ${kind === 'assignment' ? `case l.field when 'review_url' then y.review_url else y.launch_url end` : 'y.launch_url'} = l.after)`,
+const STILL = PLACES.map(
+  ({ kind, field }) => `(select count(*)::int from address_move_link l join ${kind} y on y.id = l.link_id
+    where l.move_id = x.id and l.kind = '${kind}' and l.field = '${field}' and y.${field} = l.after)`,
 ).join(' + ')
 const LIST = `
 select x.id, x.at, x.from_url as "from", x.to_url as "to", x.registration_before as "registrationBefore", x.registration_after as "registrationAfter",
@@ -69,7 +68,7 @@ export class AddressMoveRecords {
   /** How many of those addresses there are at each origin, the most first. */
   origins(registrationId: string): Promise<{ origin: string; n: number }[]> {
     return this.manager.query(
-      `select substring(address from '^[A-Za-z]+://[^/?#]+') as origin, count(*)::int as n from (${ADDRESSES}) a group by 1 order by n desc, 1 limit 20`,
+      `select substring(before from '^[A-Za-z]+://[^/?#]+') as origin, count(*)::int as n from (${ADDRESSES}) a group by 1 order by n desc, 1 limit 20`,
       [registrationId, null],
     )
   }
@@ -111,16 +110,15 @@ export class AddressMoveRecords {
 
   /** Sets addresses that still are what they are taken for. */
   private async set(links: readonly LinkMove[], at: Date): Promise<void> {
-    for (const kind of KINDS)
-      for (const field of kind === 'assignment' ? (['launch_url', 'review_url'] as const) : (['launch_url'] as const)) {
-        const own = links.filter((one) => one.kind === kind && one.field === field)
-        if (own.length === 0) continue
-        await this.manager.query(
-          `update ${kind} x set ${field} = m.after, revision = x.revision + 1, updated_at = $2 ${kind === 'assignment' ? ', settings_changed_at = $2' : ''}
-           from json_to_recordset($1::json) as m(id text, before text, after text) where x.id = m.id and x.${field} = m.before`,
-          [JSON.stringify(own), at],
-        )
-      }
+    for (const { kind, field } of PLACES) {
+      const own = links.filter((one) => one.kind === kind && one.field === field)
+      if (own.length === 0) continue
+      await this.manager.query(
+        `update ${kind} x set ${field} = m.after, revision = x.revision + 1, updated_at = $2 ${kind === 'assignment' ? ', settings_changed_at = $2' : ''}
+         from json_to_recordset($1::json) as m(id text, before text, after text) where x.id = m.id and x.${field} = m.before`,
+        [JSON.stringify(own), at],
+      )
+    }
   }
 
   /** Makes addresses what they were before a move, where they still are what it made them. */

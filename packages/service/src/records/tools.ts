@@ -90,14 +90,14 @@ export class ToolRecords {
     return tool
   }
 
+  async byId(id: string): Promise<RegistrationRecord> {
+    return this.manager.findOneByOrFail(RegistrationRecord, { id })
+  }
+
   /** The same, locked against other changes of it. */
   async lock(id: string): Promise<RegistrationRecord> {
     await this.manager.query(`select 1 from registration where id = $1 for no key update`, [id])
     return this.byId(id)
-  }
-
-  async byId(id: string): Promise<RegistrationRecord> {
-    return this.manager.findOneByOrFail(RegistrationRecord, { id })
   }
 
   byKey(consumerKey: string): Promise<RegistrationRecord[]> {

@@ -15,6 +15,7 @@ import { toRichText } from '../rich-text.js'
 import { freeSlug, slugOf } from '../slug.js'
 import { checkAddress } from '../tools/register-tool.js'
 import { audienceFacts, resolveAudience, type AudienceIds } from './audience.js'
+import { reviewFields } from './review-fields.js'
 import { Surroundings } from './surroundings.js'
 
 /** Makes an assignment; with `publish` only if preflight finds nothing broken, otherwise not at all. @throws Refusal */
@@ -141,11 +142,7 @@ export function newAssignment(
     saidResourceId: null,
     saidTag: null,
     released: true,
-    reviewable: false,
-    reviewUrl: null,
-    reviewCustom: {},
-    reviewLabel: null,
-    reviewStatuses: null,
+    ...reviewFields(null),
     forEveryone: true,
     state: 'draft',
     stateBefore: null,

@@ -1,6 +1,7 @@
 import { Refusal } from '@bathyscribe/contract'
 import type { ContentItem } from '@bathyscribe/core/content'
 import type { PickedContent } from '../../records/entities/content.js'
+import { reviewFields } from '../assignments/review-fields.js'
 import type { Actor, Context } from '../context.js'
 
 /** One item of a picking of the caller's own. @throws Refusal */
@@ -33,13 +34,5 @@ export async function pickedToolLink(
 
 /** What a record keeps of a picked item: the item, and whether the tool shows single submissions of it. */
 export function contentOf(item: ContentItem | null) {
-  const review = item?.column?.review
-  return {
-    content: item,
-    reviewable: review !== undefined,
-    reviewUrl: review?.url ?? null,
-    reviewCustom: review?.custom ?? {},
-    reviewLabel: review?.label ?? null,
-    reviewStatuses: review?.statuses ?? null,
-  }
+  return { content: item, ...reviewFields(item?.column?.review) }
 }

@@ -12,6 +12,7 @@ import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { ColumnRow13 } from '../../records/columns.js'
 import { newAssignment } from '../assignments/make.js'
 import { recompute } from '../assignments/recompute.js'
+import { reviewFields } from '../assignments/review-fields.js'
 import type { Context } from '../context.js'
 import { freeSlug, slugOf } from '../slug.js'
 import { courseServices } from './claims.js'
@@ -171,15 +172,7 @@ function columnOf(wanted: WantedLineItem): Partial<AssignmentRecord> {
 }
 
 function saidOf(wanted: WantedLineItem) {
-  return {
-    saidResourceId: wanted.resourceId,
-    saidTag: wanted.tag,
-    reviewable: wanted.review !== null,
-    reviewUrl: wanted.review?.url ?? null,
-    reviewCustom: wanted.review?.custom ?? {},
-    reviewLabel: wanted.review?.label ?? null,
-    reviewStatuses: wanted.review?.statuses ?? null,
-  }
+  return { saidResourceId: wanted.resourceId, saidTag: wanted.tag, ...reviewFields(wanted.review) }
 }
 
 async function note(

@@ -115,3 +115,9 @@ export async function store(
   })
   context.changes.publish({ kind: 'tool', courseId: tool.courseId })
 }
+
+/** Tells open pages of a tool and of the links into it. */
+export function publishLinks({ changes }: Context, courseId: string | null): void {
+  changes.publish({ kind: 'tool', courseId })
+  changes.publish({ kind: 'assignment', courseId: null })
+}

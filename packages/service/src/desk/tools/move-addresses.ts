@@ -1,10 +1,10 @@
 import { Refusal, type AddressMovePreview, type MovedAddresses } from '@bathyscribe/contract'
 import { movedAddress, travelsOpenly, type AddressMove } from '@bathyscribe/core/links'
-import type { AddressMoveRow, LinkMove, OwnAddressRow } from '../../records/address-moves.js'
+import type { AddressMoveRow } from '../../records/address-moves.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Records } from '../../records/index.js'
 import { by, type Actor, type Context } from '../context.js'
-import { refuseEnded } from './change-tool.js'
+import { publishLinks, refuseEnded } from './change-tool.js'
 import { checkAddress } from './register-tool.js'
 
 interface Wanted extends AddressMove {
@@ -20,11 +20,9 @@ type Addresses = Pick<RegistrationRecord, (typeof SINGLE)[number] | 'redirectUri
 export async function previewAddressMove(context: Context, ref: string, wanted: Wanted): Promise<AddressMovePreview> {
   const { tool, courseId } = await subjectOf(context, ref, wanted)
   const { own, links, change } = await plan(context.records, tool, courseId, wanted)
-  const titles = new Map(own.map((row) => [keyOf(row), row]))
   const registration = differences(tool, change)
   const byCourse = new Map<string, AddressMovePreview['courses'][number]>()
-  for (const one of links) {
-    const { course } = titles.get(keyOf(one))!
+  for (const { course } of links) {
     const row = byCourse.get(course.id) ?? { course, addresses: 0 }
     byCourse.set(course.id, { ...row, addresses: row.addresses + 1 })
   }
@@ -32,10 +30,9 @@ export async function previewAddressMove(context: Context, ref: string, wanted: 
     registration,
     courses: [...byCourse.values()],
     addresses: links.length,
-    links: links.slice(0, SHOWN).map((one) => {
-      const { course, kind, title } = titles.get(keyOf(one))!
-      return { course, kind, title, before: one.before, after: one.after }
-    }),
+    links: links
+      .slice(0, SHOWN)
+      .map(({ course, kind, title, before, after }) => ({ course, kind, title, before, after })),
     staying: own.length - links.length,
     remarks: remarksOn(wanted, links.length + registration.length),
   }
@@ -95,7 +92,7 @@ export async function moveAddresses(
     })
     return (await records.addressMoves.lock(id, tool.id))!
   })
-  publish(context, found.courseId)
+  publishLinks(context, found.courseId)
   return view(moved)
 }
 
@@ -137,7 +134,7 @@ export async function undoAddressMove(
     })
     return (await records.addressMoves.lock(id, tool.id))!
   })
-  publish(context, found.courseId)
+  publishLinks(context, found.courseId)
   return view(done)
 }
 
@@ -152,9 +149,9 @@ async function subjectOf(context: Context, ref: string, wanted: Wanted) {
 /** What a move would change. @throws Refusal when an address would become one that cannot be launched */
 async function plan(records: Records, tool: RegistrationRecord, courseId: string | null, move: AddressMove) {
   const own = await records.addressMoves.ownAddresses(tool.id, courseId)
-  const links = own.flatMap(({ kind, id, field, address }): LinkMove[] => {
-    const after = movedAddress(address, move)
-    return after === undefined || after === address ? [] : [{ kind, id, field, before: address, after }]
+  const links = own.flatMap((row) => {
+    const after = movedAddress(row.before, move)
+    return after === undefined || after === row.before ? [] : [{ ...row, after }]
   })
   const change = courseId === null ? registrationChange(tool, move) : {}
   for (const { after } of [...links, ...differences(tool, change)]) checkAddress(after, 'to')
@@ -182,8 +179,11 @@ function registrationChange(tool: RegistrationRecord, move: AddressMove): Partia
 
 /** The addresses of a registration that a change exchanges, one by one. */
 function differences(tool: RegistrationRecord, change: Partial<Addresses>): AddressMovePreview['registration'] {
-  const pairs: (AddressMovePreview['registration'][number] | false | undefined)[] = [
-    ...SINGLE.map((field) => change[field] != null && { field, before: tool[field] ?? '', after: change[field] }),
+  const pairs = [
+    ...SINGLE.flatMap((field) => {
+      const after = change[field]
+      return after == null ? [] : [{ field, before: tool[field] ?? '', after }]
+    }),
     ...(change.redirectUris ?? []).map((after, i) => ({ field: 'redirectUris', before: tool.redirectUris[i]!, after })),
     ...(change.placements ?? []).map((one, i) => ({
       field: `placement ${one.place}`,
@@ -191,16 +191,9 @@ function differences(tool: RegistrationRecord, change: Partial<Addresses>): Addr
       after: one.launchUrl ?? '',
     })),
   ]
-  return pairs.filter((one) => one !== false && one !== undefined).filter((one) => one.before !== one.after)
+  return pairs.filter((one) => one.before !== one.after)
 }
-
-const keyOf = ({ kind, id, field }: Pick<OwnAddressRow, 'kind' | 'id' | 'field'>) => `${kind} ${id} ${field}`
 
 function view({ registrationBefore: _before, registrationAfter: _after, ...row }: AddressMoveRow): MovedAddresses {
   return { ...row, at: row.at.toISOString(), undoneAt: row.undoneAt?.toISOString() ?? null }
-}
-
-function publish({ changes }: Context, courseId: string | null): void {
-  changes.publish({ kind: 'tool', courseId })
-  changes.publish({ kind: 'assignment', courseId: null })
 }

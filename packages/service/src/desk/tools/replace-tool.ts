@@ -2,6 +2,7 @@ import { Refusal, type Replacement, type ReplacementPreview } from '@bathyscribe
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { MovingRow, ReplacementRow } from '../../records/replacements.js'
 import { by, type Actor, type Context } from '../context.js'
+import { publishLinks } from './change-tool.js'
 
 interface Wanted {
   with: string
@@ -97,7 +98,7 @@ export async function replaceTool(context: Context, actor: Actor, ref: string, w
       after: { replacedBy: other.slug, links: moved, ...(courseId === null && { state: 'retired' }) },
     })
   })
-  publish(context, tool.courseId)
+  publishLinks(context, tool.courseId)
   return other.id
 }
 
@@ -133,7 +134,7 @@ export async function undoReplacement(context: Context, actor: Actor, ref: strin
     })
     return (await records.replacements.lock(id, tool.id))!
   })
-  publish(context, tool.courseId)
+  publishLinks(context, tool.courseId)
   return view(done)
 }
 
@@ -150,9 +151,4 @@ async function pairOf(context: Context, ref: string, wanted: Wanted) {
 
 function view({ fromId: _from, toId: _to, stateBefore: _before, ...row }: ReplacementRow): Replacement {
   return { ...row, at: row.at.toISOString(), undoneAt: row.undoneAt?.toISOString() ?? null }
-}
-
-function publish({ changes }: Context, courseId: string | null): void {
-  changes.publish({ kind: 'tool', courseId })
-  changes.publish({ kind: 'assignment', courseId: null })
 }
