@@ -33,7 +33,7 @@ export default {
           '/service\\.ts$',
           '/main\\.ts$',
           '/http/(server|health)\\.ts$',
-          '/keys/check-keys\\.ts$',
+          '/keys/(check-keys|reseal)\\.ts$',
         ],
       },
       to: { path: 'node_modules/(typeorm|pg)/' },

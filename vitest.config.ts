@@ -53,6 +53,7 @@ export default defineConfig({
       {
         test: {
           ...common,
+          globalSetup: ['test/end-to-end/places.ts'],
           setupFiles: [...common.setupFiles, 'test/end-to-end/evidence.ts'],
           name: 'end to end',
           include: ['test/end-to-end/**/*.test.ts'],

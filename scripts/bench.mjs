@@ -109,7 +109,8 @@ try {
 
 async function run(names) {
   const { startStack, stopStack } = await import('./lib/stack.mjs')
-  const { freePort, startPostgres } = await import('./lib/postgres.mjs')
+  const { freePort } = await import('./lib/ports.mjs')
+  const { startPostgres } = await import('./lib/postgres.mjs')
   const running = await startStack({ folder: FOLDER, servicePort: 0, toolsPort: 0 })
   const barePort = await freePort()
   const { url: databaseUrl } = await startPostgres(join(FOLDER, 'postgres'))

@@ -26,11 +26,34 @@ const STATE = 'packages/core/src/scores/state.ts'
 const TWINS = 'packages/core/src/scores/twins.ts'
 const COMPARE = 'packages/core/src/reconciliation/compare.ts'
 const REASON = 'packages/core/src/reconciliation/reason.ts'
+const RESEAL = 'packages/service/src/keys/reseal.ts'
+const KEY_FILE = 'packages/service/src/keys/key-file.ts'
+const ROUTES = 'packages/service/src/http/api/routes.ts'
+const SIGN_INS = 'packages/service/src/records/statements/sign-ins.ts'
 const ROSTER = 'packages/service/src/records/roster-imports.ts'
 
 /** What is broken, where, how, and the test files that have to notice. */
 const LISTED = [
-  ['access tokens: signature not verified', CALLER, "if ('code' in jws || verifyJws(jws, keys, verifyRs256))", "if ('code' in jws)", ['service-tokens']],
+  ['access tokens: signature not verified', CALLER, "jws.type !== 'at+jwt' || verifyJws(jws, keys, verifyRs256))", "jws.type !== 'at+jwt')", ['service-tokens']],
+  ['access tokens: whatever their header calls them', CALLER, "jws.type !== 'at+jwt' || ", '', ['service-tokens']],
+  ['sealing anew: what cannot be opened is passed over', RESEAL, 'for (const value of await new SealedValues(database.manager).all()) open(before, value)', '', ['reseal']],
+  ['sealing anew: two at once', 'packages/service/src/records/sealed-values.ts', 'return lock.mine ?', 'return lock ?', ['reseal']],
+  ['sealing anew: the first key goes, too', KEY_FILE, 'id !== first && id !== content.current', 'id !== content.current', ['reseal']],
+  ['sealing anew: a running process reads the file once', KEY_FILE, 'if (!held.keys.has(id)) held = heldOf(path)', '', ['reseal']],
+  ['sealing anew: hints of before are nothing', KEY_FILE, "...others.map((key) => derive(key, 'login hints')),", '', ['reseal']],
+  ['rations: counted when the body is read', ROUTES, "hook: 'preParsing' as const", "hook: 'preHandler' as const", ['rations']],
+  ['rations: one for everybody', ROUTES, ': request.caller!.actor.id}`', ": ''}`", ['rations']],
+  ['searches: all at once', 'packages/service/src/records/wire.ts', '(filter.search ? searches.take(read, readerGone()) : read())', 'read()', ['held-rows']],
+  ['turns: who leaves keeps the place', 'packages/service/src/workers/turns.ts', 'this.waiting.splice(this.waiting.indexOf(come), 1)', '', ['turns']],
+  ['set-up: other codes stay good', 'packages/service/src/records/sign-ins.ts', 'where exists (select 1 from setup_code where code_hash = $1)', 'where code_hash = $1', ['sign-in']],
+  ['sessions: idle ones go on', SIGN_INS, 's.last_seen_at > $3', '$3::timestamptz is not null', ['doors']],
+  ['sessions: an open window is use', SIGN_INS, 'if (isUse && now()', 'if (now()', ['doors']],
+  ['sessions: a sister host sets the cookie', 'packages/service/src/http/caller.ts', "return publicUrl.startsWith('https:') ?", 'return publicUrl === "" ?', ['doors']],
+  ['heads of requests: as slow as they like', 'packages/service/src/http/server.ts', 'headersTimeout: 10_000, connectionsCheckingInterval: 2_000', '', ['hostile']],
+  ['filters tell what is not taught', 'packages/service/src/http/api/work.ts', "if (!isSeen(courses, id)) throw new Refusal('course.not_found', ref)", '', ['doors']],
+  ['outgoing requests: any port', 'packages/service/src/wire/guard.ts', 'if (BAD_PORTS.has(Number(url.port)))', 'if (false as boolean)', ['settings']],
+  ['titles: items of any for tools that want theirs', 'packages/service/src/desk/outline/items.ts', 'checkTitle(title, tool)', '', ['outline']],
+  ['titles: an assignment is its own double', 'packages/service/src/desk/assignments/surroundings.ts', 'sameTitle: (this.byTitle.get(one.title.toLowerCase()) ?? []).filter((other) => other.id !== one.id).length,', 'sameTitle: (this.byTitle.get(one.title.toLowerCase()) ?? []).length,', ['outline']],
   ['access tokens: never over', CALLER, 'nowSeconds: Math.floor(context.clock.now().getTime() / 1000),\n  })\n  if (!token) throw', 'nowSeconds: 0,\n  })\n  if (!token) throw', ['service-tokens']],
   ['access tokens: of a retired tool', CALLER, "if (tool.state !== 'enabled' && tool.state !== 'suspended') throw new Refusal('service_token.unknown')\n  if (!mayNow", 'if (!mayNow', ['service-tokens']],
   ['access tokens: suspended tools write on', CALLER, "if (!mayNow(tool, call.scope)) throw refuse('service_token.suspended')", '', ['service-tokens']],

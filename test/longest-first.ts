@@ -3,8 +3,8 @@ import { BaseSequencer, type TestSpecification } from 'vitest/node'
 
 /** Files that take longest, by their names, the longest first: begun last they would be waited for alone. */
 const LONG = [
-  'soundings-browser', 'misbehaviours-13', 'misbehaviours-11', 'misbehaviours-13-others', 'story', 'console', 'making', 'handing-over',
-  'accessibility', 'soundings', 'access', 'sweeps', 'command-line', 'misbehaviours-slow', 'connections', 'tokens', 'grading',
+  'soundings-browser', 'misbehaviours-13', 'misbehaviours-11', 'misbehaviours-13-others', 'soundings', 'command-line', 'story', 'accessibility', 'console',
+  'making', 'handing-over', 'access', 'sweeps', 'misbehaviours-slow', 'connections', 'tokens', 'grading',
 ] // prettier-ignore
 
 export class LongestFirst extends BaseSequencer {

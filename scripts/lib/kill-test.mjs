@@ -8,7 +8,8 @@ import { SignJWT } from 'jose'
 import pg from 'pg'
 import { createClient } from '@bathyscribe/contract'
 import { signIn } from './browserless.mjs'
-import { freePort, removePostgres, startPostgres } from './postgres.mjs'
+import { freePort } from './ports.mjs'
+import { removePostgres, startPostgres } from './postgres.mjs'
 import { ROOT, Stop } from './prepare.mjs'
 
 const CLI = join(ROOT, 'packages/cli/bin/bathyscribe.js')

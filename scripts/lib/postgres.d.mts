@@ -5,5 +5,3 @@ export function startPostgres(
 ): Promise<{ url: string; folder: string; started: boolean }>
 export function stopPostgres(folder: string): void
 export function removePostgres(folder: string): void
-export function freePort(): Promise<number>
-export function isTaken(port: number): Promise<boolean>

@@ -68,7 +68,7 @@ function installDebianPackages(names, say) {
 
 function installNpmPackages(say) {
   const wanted = hashOf([join(ROOT, 'package-lock.json')])
-  if (existsSync(join(ROOT, 'node_modules/.bin/tsc')) && readMark('npm') === wanted) return
+  if (existsSync(join(ROOT, 'node_modules/typescript-7/bin/tsc')) && readMark('npm') === wanted) return
   say('Installing npm packages …')
   const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
     cwd: ROOT,

@@ -2,7 +2,8 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { closeSync, existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { freePort, isTaken, removePostgres, startPostgres, stopPostgres } from './postgres.mjs'
+import { freePort, freeRow } from './ports.mjs'
+import { removePostgres, startPostgres, stopPostgres } from './postgres.mjs'
 import { ROOT, Stop } from './prepare.mjs'
 
 export const CLI = join(ROOT, 'packages/cli/bin/bathyscribe.js')
@@ -100,24 +101,15 @@ export function setupCodeOf(folder) {
   return [...log.matchAll(/enter the code (\S+)/g)].at(-1)?.[1]
 }
 
-/** The tools take ports in a row. */
-async function chooseRow(wanted, kept) {
-  if (wanted !== 0) return wanted ?? kept ?? 9101
-  for (;;) {
-    const first = 20_000 + 10 * Math.floor(Math.random() * 1000)
-    const taken = await Promise.all([...TOOLS.keys(), OFFICE_AT].map((i) => isTaken(first + i)))
-    if (taken.every((one) => !one)) return first
-  }
-}
-
 async function choosePorts({ servicePort, toolsPort }, before) {
   const choose = async (wanted, kept, byDefault) => {
     if (wanted === 0) return freePort()
     return wanted ?? kept ?? byDefault
   }
+  const wantsRow = toolsPort === 0 || (toolsPort === undefined && servicePort === 0 && !before)
   const ports = {
     servicePort: await choose(servicePort, before?.servicePort, 8080),
-    toolsPort: await chooseRow(toolsPort ?? (servicePort === 0 && !before ? 0 : undefined), before?.toolsPort),
+    toolsPort: wantsRow ? await freeRow() : (toolsPort ?? before?.toolsPort ?? 9101),
   }
   for (const [name, port] of Object.entries(ports))
     if (await answers(`http://127.0.0.1:${port}/`))

@@ -1,13 +1,16 @@
-import { mkdirSync } from 'node:fs'
+import { cpSync, existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pg from 'pg'
 import type { Browser, BrowserContext, Page } from 'playwright-core'
+import { inject } from 'vitest'
 import { openBrowser, signInBy } from '../../scripts/lib/browser.mjs'
 import { PASSWORD } from '../../scripts/lib/academy.mjs'
 import { startPostgres } from '../../scripts/lib/postgres.mjs'
-import { RUN } from '../../scripts/lib/prepare.mjs'
+import { REPORT } from '../../scripts/lib/prepare.mjs'
 import { seed } from '../../scripts/lib/seed.mjs'
 import { setupCodeOf, startStack, stopStack } from '../../scripts/lib/stack.mjs'
+import { databaseOn, onServer } from '../template.js'
+import type { Place } from './places.js'
 
 export { openBrowser, PASSWORD }
 
@@ -17,18 +20,74 @@ export const openAcademies = new Set<string>()
 /** What the service refused to the windows, with the request and the answer. */
 export const refusals: string[] = []
 
-/** The built product with the demo data, as processes on free ports. */
+/** What an academy's folder holds beside its records: a copy of the rest, from when the demo data were complete. */
+const KEPT = 'seeded'
+const serverSettings = { fsync: 'off', full_page_writes: 'off', synchronous_commit: 'off' }
+
+/** The built product with the demo data, as processes, to oneself. The data are made once for each place; who comes later begins with a copy. */
 export async function startDemo(name: string) {
-  const folder = join(RUN, `e2e-${name}-${process.pid}`)
-  mkdirSync(folder, { recursive: true })
-  const running = await startStack({ folder, servicePort: 0, toolsPort: 0, serverSettings: { fsync: 'off' } })
-  await seed({ ...running, setupCode: setupCodeOf(folder)!, say: () => undefined })
+  const place = takePlace(name)
+  const { folder } = place
+  const running = await startPlace(place).catch((error: unknown) => {
+    keepLogs(folder, join(REPORT, `set-up-of-${name}`))
+    throw error
+  })
   openAcademies.add(folder)
-  const stop = () => {
+  const stop = async () => {
     openAcademies.delete(folder)
-    return stopStack(folder, { remove: true })
+    await stopStack(folder)
+    rmSync(join(folder, TAKEN))
   }
   return { ...running, folder, stop }
+}
+
+async function startPlace(place: Place) {
+  if (existsSync(join(place.folder, KEPT))) await bringBack(place)
+  else await seedAt(place)
+  return startStack({ ...place, serverSettings })
+}
+
+/** What service and tools of an academy said, for whoever looks for the cause. */
+export function keepLogs(folder: string, into: string): void {
+  mkdirSync(into, { recursive: true })
+  for (const log of ['service.log', 'tools.log', 'office.log'])
+    if (existsSync(join(folder, log))) cpSync(join(folder, log), join(into, log))
+}
+
+const TAKEN = 'taken-by'
+function takePlace(name: string): Place {
+  for (const place of inject('places')) {
+    mkdirSync(place.folder, { recursive: true })
+    try {
+      writeFileSync(join(place.folder, TAKEN), name, { flag: 'wx' })
+      return place
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
+    }
+  }
+  throw new Error('Every place of an academy is taken: several tests broke off before they could give theirs back.')
+}
+
+async function seedAt({ folder, ...ports }: Place): Promise<void> {
+  const running = await startStack({ folder, ...ports, serverSettings })
+  await seed({ ...running, setupCode: setupCodeOf(folder)!, say: () => undefined })
+  await stopStack(folder)
+  const { url } = await startPostgres(join(folder, 'postgres'), { settings: serverSettings })
+  await onServer(databaseOn(url, 'template1'), `create database ${KEPT} template postgres`)
+  for (const name of besideRecords(folder)) cpSync(join(folder, name), join(folder, KEPT, name), { recursive: true })
+}
+
+async function bringBack({ folder }: Place): Promise<void> {
+  const { url } = await startPostgres(join(folder, 'postgres'), { settings: serverSettings })
+  const template = databaseOn(url, 'template1')
+  await onServer(template, 'drop database postgres with (force)')
+  await onServer(template, `create database postgres template ${KEPT}`)
+  for (const name of besideRecords(folder)) rmSync(join(folder, name), { recursive: true })
+  cpSync(join(folder, KEPT), folder, { recursive: true })
+}
+
+function besideRecords(folder: string): string[] {
+  return readdirSync(folder).filter((name) => !['postgres', KEPT, TAKEN, 'state.json'].includes(name))
 }
 
 /** Asks the records of a running demo themselves, for what no call can bring about, such as hours that went by. */

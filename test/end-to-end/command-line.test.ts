@@ -1,14 +1,11 @@
 import { spawnSync } from 'node:child_process'
-import { existsSync, mkdtempSync, readFileSync, statSync } from 'node:fs'
+import { mkdtempSync, readFileSync, statSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { createProgram } from '@bathyscribe/cli'
 import type { Command } from 'commander'
-import { startStack, stopStack } from '../../scripts/lib/stack.mjs'
-import { RUN } from '../../scripts/lib/prepare.mjs'
-import { runStory } from '../../scripts/lib/story.mjs'
-import { eventually } from '../eventually.js'
+import { startPostgres } from '../../scripts/lib/postgres.mjs'
 import { PASSWORD, startDemo } from './academy.js'
 import { commandOf } from './command.js'
 
@@ -128,6 +125,34 @@ describe('the command line', () => {
     expect(done.status).toBe(2)
     for (const fault of ['port', 'BATHYSCRIBE_COLOUR', 'publicUrl', 'databaseUrl', 'keyFile'])
       expect(done.stderr).toContain(fault)
+  })
+})
+
+describe('the secrets of a service that runs, by command line', () => {
+  it('are sealed anew, and earlier keys go when it is said that every process was started anew', async () => {
+    const { url } = await startPostgres(join(demo.folder, 'postgres'))
+    const server = {
+      BATHYSCRIBE_PUBLIC_URL: demo.url,
+      BATHYSCRIBE_DATABASE_URL: url,
+      BATHYSCRIBE_KEY_FILE: join(demo.folder, 'keys.json'),
+    }
+    const reseal = (...more: string[]) => run(['service', 'reseal', ...more], '', server)
+    const first = await reseal()
+    expect(first).toMatchObject({ status: 0, stderr: '' })
+    expect(first.stdout).toMatch(/registration\.secret_sealed +\d+\n[^]*New key k2\. [^]*--forget-old/)
+    const asked = await reseal('--forget-old')
+    expect(asked.status).toBe(1)
+    expect(asked.stderr).toContain('No key was taken out.')
+    expect(JSON.parse((await reseal('--json')).stdout)).toMatchObject({ newKey: 'k3', forgotten: [] })
+    expect((await reseal('--forget-old', '--yes')).stdout).toContain('Taken out of the key file: k2.')
+    const elsewhere = await run(['service', 'reseal'], '', {
+      ...server,
+      BATHYSCRIBE_KEY_FILE: join(demo.folder, 'none'),
+    })
+    expect(elsewhere.status).toBe(1)
+    expect(elsewhere.stderr).toContain('cannot be read')
+    // The service was not started anew, and opens what it has to.
+    expect((await run(['tool', 'check', 'knotwork-drills'])).status).toBe(0)
   })
 })
 
@@ -272,32 +297,5 @@ describe('a tool that is handed over, by command line', () => {
     expect(asked.stderr).toContain('1 published')
     expect((await run(['tool', 'delete', 'knotwork-drills-spare-key', '--yes'])).stdout).toContain('tool restore')
     expect((await run(['tool', 'restore', 'knotwork-drills-spare-key'])).stdout).toContain('enabled')
-  })
-})
-
-describe('the demo', () => {
-  it('tells its example story to the end: every score stands in the gradebook', async () => {
-    const folder = join(RUN, `e2e-story-${process.pid}`)
-    const lines: string[] = []
-    expect(await runStory(folder, (line) => void lines.push(line)), lines.join('\n')).toBe(0)
-    expect(lines.join('\n')).toContain('Every score stands in the gradebook')
-    expect(existsSync(folder)).toBe(false)
-    // Some 75 commands, a process each.
-  }, 360_000)
-
-  it('started twice finds itself running, and comes back with its data after a kill', async () => {
-    const folder = join(RUN, `e2e-again-${process.pid}`)
-    const options = { folder, servicePort: 0, toolsPort: 0, serverSettings: { fsync: 'off' } }
-    try {
-      const first = await startStack(options)
-      expect(await startStack({ folder })).toMatchObject({ fresh: false, pids: first.pids })
-      for (const pid of first.pids) process.kill(pid, 'SIGKILL')
-      for (const pid of first.pids) await eventually(() => expect(() => process.kill(pid, 0)).toThrow('ESRCH'))
-      const again = await startStack({ folder })
-      expect(again).toMatchObject({ fresh: true, url: first.url })
-      expect(await (await fetch(`${again.url}/readyz`)).json()).toEqual({ status: 'ready' })
-    } finally {
-      await stopStack(folder, { remove: true })
-    }
   })
 })

@@ -94,6 +94,8 @@ describe('in Chromium', () => {
     await page.getByRole('navigation').getByRole('link', { name: 'Courses' }).click()
     await page.getByRole('link', { name: 'MET 130' }).click()
     await page.getByRole('link', { name: 'Clouds and fronts' }).click()
+    // The page of the course, which may still be there, has such a link, too.
+    await page.getByRole('heading', { name: 'Proof' }).waitFor()
     await page.getByRole('link', { name: 'Rehearse' }).click()
     await page.getByText('You rehearse as the course’s test learner').waitFor()
     await page.frameLocator('iframe').frameLocator('iframe').getByText('Test learner of MET 130').waitFor()

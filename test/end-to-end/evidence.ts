@@ -1,8 +1,8 @@
-import { cpSync, existsSync, mkdirSync, writeFileSync } from 'node:fs'
+import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterEach, beforeEach } from 'vitest'
 import { REPORT } from '../../scripts/lib/prepare.mjs'
-import { openAcademies, openContexts, refusals } from './academy.js'
+import { keepLogs, openAcademies, openContexts, refusals } from './academy.js'
 
 // Of a failed test there remain: what each of its windows showed (the whole page), what was done in them, what the service refused to them, and the logs of the service and the tools.
 beforeEach(() => void refusals.splice(0))
@@ -18,7 +18,5 @@ afterEach(async ({ task }) => {
       await page.screenshot({ path: join(folder, `window-${n}.png`), fullPage: true }).catch(() => undefined)
   }
   writeFileSync(join(folder, 'refused.log'), refusals.join('\n'))
-  for (const academy of openAcademies)
-    for (const log of ['service.log', 'tools.log'])
-      if (existsSync(join(academy, log))) cpSync(join(academy, log), join(folder, log))
+  for (const academy of openAcademies) keepLogs(academy, folder)
 })

@@ -60,7 +60,7 @@ const READERS: Record<string, (given: string) => unknown> = {
   readToolConfiguration: (body) => lti1.readToolConfiguration(utf8.encode(body)),
   checkAuthorization: (given) => lti13.checkAuthorization({ scope: given, state: given } as never),
   readDeepLinkingAnswer: (given) => lti13.readDeepLinkingAnswer(json(given) as never, { clientId: 'c', issuer: 'i', deploymentId: 'd', nowSeconds: 0, leewaySeconds: 0 }),
-  readHints: (message) => lti13.readHints(new Uint8Array(32), { login: message, message } as never),
+  readHints: (message) => lti13.readHints([new Uint8Array(32)], { login: message, message } as never),
   readJws: (given) => lti13.readJws(given, 1e9),
   readKeyset: (given) => lti13.readKeyset(json(given)),
   readLineItem: (given) => lti13.readLineItem(json(given)),

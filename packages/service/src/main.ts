@@ -1,10 +1,12 @@
 import { checkKeys, ensureKeyFileFor } from './keys/check-keys.js'
 import { readKeys } from './keys/key-file.js'
-import { createDatabase, migrate } from './records/database.js'
+import { reseal, type Resealed } from './keys/reseal.js'
+import { createDatabase, isMigrated, migrate } from './records/database.js'
 import { readSettings, type Settings } from './settings/settings.js'
 import { startService } from './service.js'
 
 export { startService, type RunningService } from './service.js'
+export type { Resealed } from './keys/reseal.js'
 export { environmentName, readSettings, Settings, SettingsFault } from './settings/settings.js'
 
 /** Runs what migrations are missing, and makes the key file if there is none. @returns the names of those that were run */
@@ -16,6 +18,24 @@ export async function migrateRecords(settings: Settings): Promise<string[]> {
     const done = await migrate(database, settings.databaseSchema)
     await checkKeys(database, readKeys(settings.keyFile), settings.keyFile)
     return done
+  } finally {
+    await database.destroy()
+  }
+}
+
+/**
+ * Seals every secret under another key.
+ * @param how `forget` takes earlier keys out of the key file instead of adding one
+ * @throws Error in words
+ */
+export async function resealSecrets(settings: Settings, how: { forget: boolean }): Promise<Resealed> {
+  const database = createDatabase(settings, 'none')
+  await database.initialize()
+  try {
+    if (!(await isMigrated(database)))
+      throw new Error('The records are not up to date. Run `bathyscribe service migrate` first.')
+    await checkKeys(database, readKeys(settings.keyFile), settings.keyFile)
+    return await reseal(database, settings.keyFile, new Date(), how)
   } finally {
     await database.destroy()
   }

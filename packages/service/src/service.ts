@@ -82,7 +82,7 @@ export async function startService(
     const context: Context = {
       workers,
       records,
-      statements: createStatements(messages, () => clock.now()),
+      statements: createStatements(messages, () => clock.now(), settings.sessionIdleMinutes * 60_000),
       outgoing,
       browser,
       changes,

@@ -1,4 +1,8 @@
-import { beforeAll, describe, expect, it } from 'vitest'
+import { startService } from '@bathyscribe/service'
+import { beforeAll, describe, expect, inject, it } from 'vitest'
+import { copyTemplate } from '../../../test/template.js'
+import { fingerprint } from '../src/keys/key-file.js'
+import { closeAfterwards } from './closing.js'
 import {
   codeOf,
   openForm,
@@ -12,7 +16,7 @@ import {
 
 let academy: TestAcademy
 beforeAll(async () => {
-  academy = await startAcademy()
+  academy = await startAcademy({ sessionIdleMinutes: 120 })
   await registerKnotwork(academy)
   for (const name of ['aino', 'niamh']) await academy.person(name, { 'HYD-210': 'learner' })
   for (const name of ['tomas', 'maren']) await academy.person(name, { 'HYD-210': 'instructor' })
@@ -167,5 +171,88 @@ describe('a tool’s frame', () => {
       expect(allow.split('; ')).toContain(`${feature} 'self' ${origin}`)
     expect(allow).not.toContain('*')
     expect(allow).not.toMatch(/geolocation|payment|usb/)
+  })
+})
+
+describe('what somebody does not teach', () => {
+  it('is not told apart from what is not there, in filters either', async () => {
+    await academy.admin.client.call('createCourse', { body: { code: 'MET 130', title: 'Marine Weather' } })
+    await academy.person('priyanka', { 'MET-130': 'instructor' })
+    const { id } = await publishDrill(academy, 'knotwork-drills', { title: 'Not hers' })
+    const priyanka = await academy.signIn('priyanka')
+    const answerTo = async (path: string) => {
+      const response = await priyanka.send(path)
+      const { requestId: _, detail: __, ...rest } = (await response.json()) as Record<string, unknown>
+      return { status: response.status, ...rest }
+    }
+    for (const list of ['wire', 'soundings']) {
+      const foreign = await answerTo(`/api/${list}?course=HYD-210`)
+      expect(foreign).toMatchObject({ status: 404, code: 'course.not_found' })
+      expect(foreign).toEqual(await answerTo(`/api/${list}?course=NO-999`))
+      const link = await answerTo(`/api/${list}?assignment=${id}`)
+      expect(link).toMatchObject({ status: 404, code: 'assignment.not_found' })
+      expect(link).toEqual(await answerTo(`/api/${list}?assignment=nothing-there`))
+      expect((await answerTo(`/api/${list}?course=MET-130`)).status).toBe(200)
+    }
+  })
+})
+
+describe('the cookie of a session', () => {
+  it('has, by https, a name that browsers take from this very host only', async () => {
+    const own = await copyTemplate(inject('databaseUrl'))
+    const settings = { ...academy.service.context.settings, port: 0, databaseUrl: own.url, publicUrl: 'https://lti.skerrow.example' } // prettier-ignore
+    const service = await startService(settings)
+    closeAfterwards(async () => {
+      await service.stop()
+      await own.remove()
+    })
+    const post = (path: string, body: object, headers: Record<string, string> = {}) =>
+      fetch(service.address + path, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', ...headers },
+        body: JSON.stringify(body),
+      })
+    const person = { username: 'ingrid', fullName: 'Ingrid', password: PASSWORD }
+    expect((await post('/api/setup', { code: service.setupCode, ...person })).status).toBe(201)
+    const signedIn = await post('/api/session', { username: 'ingrid', password: PASSWORD })
+    const line = signedIn.headers.getSetCookie().find((one) => one.includes('session='))!
+    expect(line).toMatch(/^__Host-bathyscribe_session=[^;]+;.*Path=\/;/)
+    expect(line).toMatch(/; Secure/)
+    expect(line).not.toMatch(/Domain/i)
+    const [pair] = line.split(';') as [string]
+    expect((await fetch(`${service.address}/api/session`, { headers: { cookie: pair } })).status).toBe(200)
+    // Under its plain name, which a sister host could set, it is nothing.
+    const plain = pair.replace('__Host-', '')
+    expect((await fetch(`${service.address}/api/session`, { headers: { cookie: plain } })).status).toBe(401)
+  })
+})
+
+describe('a session in which nothing is done', () => {
+  const HOUR = 3_600_000
+  const asks = (who: Visitor) => codeOf(who.client.call('whoAmI', {}))
+
+  it('ends after two hours, and is listed no more; one in use goes on', async () => {
+    const [used, left] = [await academy.signIn('tomas'), await academy.signIn('tomas')]
+    const open = async (who: Visitor) => (await who.client.call('listSessions', {})).items.length
+    const before = await open(used)
+    for (let i = 0; i < 3; i++) {
+      academy.clock.offsetMs += HOUR - 60_000
+      expect(await asks(used)).toBeUndefined()
+    }
+    expect(await asks(left)).toBe('session.required')
+    expect(await open(used)).toBeLessThan(before)
+    academy.clock.offsetMs += 2 * HOUR + 60_000
+    expect(await asks(used)).toBe('session.required')
+  })
+
+  it('is not kept awake by a window that only listens', async () => {
+    const maren = await academy.signIn('maren')
+    const { findSession } = academy.service.context.statements
+    const hash = fingerprint(maren.cookies().get('bathyscribe_session')!)
+    academy.clock.offsetMs += 1.5 * HOUR
+    expect(await findSession(hash, false)).toMatchObject({ username: 'maren' })
+    academy.clock.offsetMs += HOUR
+    expect(await findSession(hash, false)).toBeUndefined()
+    expect(await asks(maren)).toBe('session.required')
   })
 })

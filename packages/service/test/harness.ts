@@ -7,7 +7,7 @@ import { migrateRecords, Settings, startService, type RunningService } from '@ba
 import pg from 'pg'
 import type { DataSource } from 'typeorm'
 import { inject } from 'vitest'
-import { freePort } from '../../../scripts/lib/postgres.mjs'
+import { freePort } from '../../../scripts/lib/ports.mjs'
 import { copyTemplate, TEST_SCHEMA } from '../../../test/template.js'
 import { createDatabase } from '../src/records/database.js'
 import { closeAfterwards } from './closing.js'
@@ -70,6 +70,8 @@ export async function startAcademy({
     outgoingTimeoutMs: 20_000,
     // How long a file takes hangs on the machine; the tests of this one limit set their own.
     confirmMinutes: 1440,
+    // Tests set the clock on by hours.
+    sessionIdleMinutes: 43_200,
     logLevel: 'silent',
     browserSandbox: process.getuid?.() === 0 ? 'off' : 'on',
     ...change,

@@ -1,4 +1,6 @@
 import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
+import { availableParallelism } from 'node:os'
+import { setTimeout as sleep } from 'node:timers/promises'
 import pg from 'pg'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { eventually } from '../../../test/eventually.js'
@@ -137,5 +139,46 @@ describe('records that can only be read', () => {
     }
     await eventually(async () => expect((await academy.visitor().send('/readyz')).status).toBe(200))
     await eventually(async () => expect((await score('Free')).codeMajor).toBe('success'))
+  })
+})
+
+describe('searches of the wire log', () => {
+  const AT_ONCE = Math.max(1, Math.floor(availableParallelism() / 2))
+  const WAITING = 20
+  const search = () => {
+    const abort = new AbortController()
+    const one = { status: undefined as number | undefined, leave: () => abort.abort(), done: Promise.resolve() }
+    one.done = academy.admin.send('/api/wire?search=nothing-like-it', { signal: abort.signal }).then(
+      (answer) => void (one.status = answer.status),
+      () => void (one.status = 0),
+    )
+    return one
+  }
+  const running = () => countOf(`state = 'active' and query ilike '%ilike%' and pid <> pg_backend_pid()`)
+
+  it('take turns: the others wait, who leaves makes room, and more than twenty are told to come later', async () => {
+    await other.query('begin')
+    await other.query('lock table wire_entry in access exclusive mode')
+    const first = Array.from({ length: AT_ONCE }, search)
+    await eventually(async () => expect(await running()).toBe(AT_ONCE))
+    const more = Array.from({ length: WAITING + 5 }, search)
+    const refused = () => more.filter((one) => one.status === 503)
+    await eventually(() => expect(refused()).toHaveLength(5))
+    const waiting = more.filter((one) => one.status === undefined)
+    expect(waiting).toHaveLength(WAITING)
+    expect(await running()).toBe(AT_ONCE)
+    const [leaver, ...staying] = waiting
+    leaver!.leave()
+    // As soon as the service has seen that somebody left, another one waits instead.
+    let late = search()
+    await eventually(async () => {
+      if (late.status !== undefined) late = search()
+      await Promise.race([late.done, sleep(300)])
+      expect(late.status).toBeUndefined()
+    })
+    await other.query('rollback')
+    await Promise.all([...first, ...staying, late].map((one) => one.done))
+    expect([...first, ...staying, late].map((one) => one.status)).toEqual(Array(AT_ONCE + WAITING).fill(200))
+    expect(await running()).toBe(0)
   })
 })

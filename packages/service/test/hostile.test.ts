@@ -1,7 +1,9 @@
+import { once } from 'node:events'
+import { connect } from 'node:net'
 import { startService } from '@bathyscribe/service'
 import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { freePort } from '../../../scripts/lib/postgres.mjs'
+import { freePort } from '../../../scripts/lib/ports.mjs'
 import {
   codeOf,
   openForm,
@@ -245,5 +247,32 @@ describe('a second process on the same records', () => {
     } finally {
       await second.stop()
     }
+  })
+})
+
+describe('a request whose head does not come to its end', () => {
+  it('is ended within seconds, however steadily it comes; others are answered meanwhile', async () => {
+    const { hostname, port } = new URL(academy.url)
+    const started = Date.now()
+    const sockets = await Promise.all(
+      Array.from({ length: 50 }, async () => {
+        const socket = connect({ host: hostname, port: Number(port) })
+        let said = ''
+        socket.setEncoding('utf8').on('data', (text: string) => (said += text))
+        socket.on('error', () => undefined)
+        await once(socket, 'connect')
+        socket.write('GET /healthz HTTP/1.1\r\nhost: localhost\r\nx-slow: ')
+        const drip = setInterval(() => socket.write('x'), 500)
+        const ended = once(socket, 'close').then(() => {
+          clearInterval(drip)
+          return said
+        })
+        return { ended }
+      }),
+    )
+    expect((await fetch(`${academy.url}/healthz`)).status).toBe(200)
+    for (const { ended } of sockets) expect(await ended).toMatch(/^HTTP\/1\.1 408 /)
+    // Not at once either: a slow line is no attack.
+    expect(Date.now() - started).toBeGreaterThan(8000)
   })
 })

@@ -111,7 +111,7 @@ export const PICKERS_11: Row[] = Object.keys(PICKER_FAULTS).map((fault) =>
   fault === 'pick_closed' ? [fault, 'picker', /picker does not open/] : passes(fault),
 )
 
-const LEFT_OUT = ['content_chosen', 'frame_allowed', 'tool_returns_scores']
+const LEFT_OUT = ['title_alone', 'content_chosen', 'frame_allowed', 'tool_returns_scores']
 
 /** What these tools share with Sextant is looked at once; that each of them really has it, by these. */
 export const SHARED_13: Row[] = [

@@ -189,7 +189,10 @@ describe('a connection', () => {
     const claims = (clientId: string) =>
       accessTokenClaims({ issuer: settings.publicUrl, clientId, scopes: ALL, nowSeconds: Math.floor(Date.now() / 1000), lifetimeSeconds: 60, id: 'x', connection: open.id }) // prettier-ignore
     expect(checkAccessToken(claims(other.clientId), { issuer: settings.publicUrl, nowSeconds: 0 })).toBeDefined()
-    const [mine, theirs] = [await keyring.sign(claims(at.clientId)), await keyring.sign(claims(other.clientId))]
+    const [mine, theirs] = [
+      await keyring.sign(claims(at.clientId), 'at+jwt'),
+      await keyring.sign(claims(other.clientId), 'at+jwt'),
+    ]
     expect([await roster(mine), await list(mine)]).toEqual([200, 200])
     expect([await roster(theirs), await list(theirs)]).toEqual([404, 401])
   })

@@ -238,3 +238,56 @@ describe('the welcome page', () => {
     ).toBe('record.changed_meanwhile')
   })
 })
+
+describe('a title that a tool would not know', () => {
+  it('is refused where the tool opens under certain titles only, when an item is made and when it is renamed', async () => {
+    await academy.admin.client.call('registerTool', {
+      body: {
+        name: 'Book Shelf',
+        consumerKey: 'skerrow-books',
+        sharedSecret: 'bilge-and-ballast-5',
+        launchUrl: `${academy.knotwork}/launch`,
+        exactTitles: ['Pilot Books', 'Weather Atlas'],
+        features: [],
+      },
+    })
+    const { id } = await unit('Reading')
+    const shelf = (title?: string) => ({ kind: 'tool_link', unit: id, tool: 'book-shelf', ...(title && { title }) })
+    const refused = await add(shelf('weather atlas')).catch((error: unknown) => error)
+    expect(refused).toMatchObject({
+      problem: { code: 'item.title_of_tool', detail: expect.stringContaining('opens under “Weather Atlas”') as string },
+    })
+    // Without a title it would be called as the tool is.
+    for (const title of ['Charts', undefined]) expect(await codeOf(add(shelf(title)))).toBe('item.title_of_tool')
+    const made = await add(shelf('Weather Atlas'))
+    const rename = (title: string) =>
+      codeOf(
+        tomas.client.call('changeUnitItem', {
+          params: { ...course, unitItem: made.id },
+          body: { revision: made.revision, title },
+        }),
+      )
+    expect(await rename('Weather atlas')).toBe('item.title_of_tool')
+    expect(await rename('Pilot Books')).toBeUndefined()
+    expect((await titles()).find(([name]) => name === 'Reading')).toEqual(['Reading', 'Pilot Books'])
+  })
+
+  it('is remarked where another assignment of the course has it, in other capitals, too, until one is called otherwise', async () => {
+    const first = await publishDrill(academy, 'knotwork-drills', { title: 'Twice told', customParameters: { a: '1' } })
+    const second = await publishDrill(academy, 'knotwork-drills', { title: 'Twice Told', customParameters: { a: '2' } })
+    const remarks = async (one: { id: string }) =>
+      (await tomas.client.call('showAssignment', { params: { assignment: one.id } })).preflight
+    const alone = async (one: { id: string }) => (await remarks(one)).find(({ rule }) => rule === 'title_alone')
+    expect(await alone(first)).toMatchObject({ verdict: 'warn', statement: expect.stringMatching(/^Another assignment .*“Twice told”/) as string }) // prettier-ignore
+    expect(await alone(second)).toBeDefined()
+    const { items } = await tomas.client.call('preflightCourse', { params: course })
+    const told = items.filter((one) => one.remarks.some(({ rule }) => rule === 'title_alone')).map((one) => one.title)
+    expect(told.sort()).toEqual(['Twice Told', 'Twice told'])
+    const { revision } = await tomas.client.call('showAssignment', { params: { assignment: second.id } })
+    await tomas.client.call('changeAssignment', {
+      params: { assignment: second.id },
+      body: { revision, title: 'Told once' },
+    })
+    expect([await alone(first), await alone(second)]).toEqual([undefined, undefined])
+  })
+})

@@ -1,5 +1,8 @@
+import { request } from 'node:http'
+import { startService } from '@bathyscribe/service'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { eventually } from '../../../test/eventually.js'
+import { closeAfterwards } from './closing.js'
 import { codeOf, publishDrill, registerKnotwork, startAcademy, type TestAcademy, type Visitor } from './harness.js'
 
 let academy: TestAcademy
@@ -81,5 +84,59 @@ describe('a course has so much room for files', () => {
     expect(both.map((one) => one.status).sort()).toEqual([201, 413])
     await tomas.client.call('removeFile', { params: { course: 'HYD-210', file: first.body.id } })
     expect((await send(600)).status).toBe(201)
+  })
+})
+
+describe('a dear call has its ration a minute', () => {
+  const LIMIT = 30
+  const askAt = (base: string, cookie: string, csrf: string) =>
+    fetch(`${base}/api/sweeps`, {
+      method: 'POST',
+      headers: { cookie, 'x-csrf-token': csrf, 'content-type': 'application/json' },
+      // No such course: what it is refused for comes after it was counted.
+      body: '{"course":"NO-999"}',
+    })
+  const at = async (who: Visitor) => {
+    const cookie = [...who.cookies()].map(([name, value]) => `${name}=${value}`).join('; ')
+    const { csrfToken } = await who.client.call('whoAmI', {})
+    return (base: string) => askAt(base, cookie, csrfToken!)
+  }
+
+  it('that two services on one database give together, to each person her own', async () => {
+    const other = await startService({ ...academy.service.context.settings, port: 0 }, { clock: academy.clock })
+    closeAfterwards(() => other.stop())
+    // What earlier tests asked for is counted no more.
+    academy.clock.offsetMs += 61_000
+    const ask = await at(tomas)
+    const answers = await Promise.all(
+      Array.from({ length: LIMIT + 10 }, (_, i) => ask(i % 2 === 0 ? academy.url : other.address)),
+    )
+    const refused = answers.filter((one) => one.status === 429)
+    expect(answers.filter((one) => one.status === 404)).toHaveLength(LIMIT)
+    expect(refused).toHaveLength(10)
+    expect(await refused[0]!.json()).toMatchObject({ code: 'request.too_many' })
+    expect(Number(refused[0]!.headers.get('retry-after'))).toBeGreaterThan(0)
+    const priyanka = await at(await academy.signIn('priyanka'))
+    expect((await priyanka(other.address)).status).toBe(404)
+    academy.clock.offsetMs += 61_000
+    expect((await ask(other.address)).status).toBe(404)
+  })
+
+  it('and is counted before its body is read: one that never ends is refused at once', async () => {
+    const ask = await at(tomas)
+    for (let i = 0; i <= LIMIT; i++) await ask(academy.url)
+    const cookie = [...tomas.cookies()].map(([name, value]) => `${name}=${value}`).join('; ')
+    const { csrfToken } = await tomas.client.call('whoAmI', {})
+    const { hostname, port } = new URL(academy.url)
+    const status = await new Promise<number>((resolve, reject) => {
+      const sent = request({ hostname, port, path: '/api/sweeps', method: 'POST', headers: { cookie, 'x-csrf-token': csrfToken!, 'content-type': 'application/json', 'content-length': 5000 } }) // prettier-ignore
+      sent.on('response', (response) => {
+        resolve(response.statusCode!)
+        sent.destroy()
+      })
+      sent.on('error', reject)
+      sent.write('{"course":')
+    })
+    expect(status).toBe(429)
   })
 })

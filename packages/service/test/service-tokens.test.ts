@@ -91,6 +91,14 @@ describe('no service opens to', () => {
     await expectShut(fields['id_token']!, 401)
   })
 
+  it('a token of ours that does not say that it is an access token', async () => {
+    const token = await whole()
+    expect(decodeProtectedHeader(token).typ).toBe('at+jwt')
+    const { keyring } = at.academy.service.context
+    expect(await SERVICES['line items']!(await keyring.sign(decodeJwt(token), 'at+jwt'))).toBe(200)
+    await expectShut(await keyring.sign(decodeJwt(token)), 401)
+  })
+
   it('a token that is over, though it was good a moment before', async () => {
     const token = await whole()
     expect(await SERVICES['line items']!(token)).toBe(200)

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { environmentName, readSettings, Settings, SettingsFault } from '@bathyscribe/service'
 import { describe, expect, it } from 'vitest'
 import { ensureKeyFile, readKeys } from '../src/keys/key-file.js'
-import { createGuard } from '../src/wire/guard.js'
+import { checkHost, createGuard } from '../src/wire/guard.js'
 
 const folder = mkdtempSync(join(tmpdir(), 'bathyscribe-settings-'))
 const file = (content: unknown) => {
@@ -123,8 +123,26 @@ describe('the guard of outgoing requests', () => {
     ['::ffff:10.0.0.1', false],
     ['64:ff9b::a00:1', false],
     ['2002:a00:1::', false],
+    ['3fff::1', false],
+    ['3fff:fff::1', false],
+    ['3fff:1000::1', true],
     ['not an address', false],
   ])('lets %s through: %s', (address, allowed) => {
     expect(guard(address)).toBe(allowed)
+  })
+
+  it.each([
+    ['http://93.184.216.34:25/', false],
+    ['https://tool.example:22/launch', false],
+    ['http://tool.example:6667/', false],
+    ['http://127.0.0.1:6000/', false],
+    ['https://tool.example/', true],
+    ['http://tool.example:80/', true],
+    ['https://tool.example:8443/', true],
+    ['http://127.0.0.1:9101/', true],
+  ])('calls %s: %s, whatever host it is', (url, allowed) => {
+    const check = () => checkHost(new URL(url), guard)
+    if (allowed) expect(check).not.toThrow()
+    else expect(check).toThrow(expect.objectContaining({ code: 'outgoing.forbidden_port' }))
   })
 })

@@ -1,4 +1,8 @@
-import { beforeAll, describe, expect, it } from 'vitest'
+import { startService } from '@bathyscribe/service'
+import pg from 'pg'
+import { beforeAll, describe, expect, inject, it } from 'vitest'
+import { copyTemplate, TEST_SCHEMA } from '../../../test/template.js'
+import { closeAfterwards } from './closing.js'
 import { codeOf, PASSWORD, startAcademy, type TestAcademy } from './harness.js'
 
 let academy: TestAcademy
@@ -137,6 +141,35 @@ describe('administrators', () => {
     const body = { code: academy.service.setupCode!, username: 'second', fullName: 'Second', password: PASSWORD }
     expect(await codeOf(academy.visitor().client.call('setUp', { body }))).toBe('setup.done')
     expect(await academy.visitor().client.call('setupState', {})).toEqual({ needed: false })
+  })
+
+  it('are made by any code that a process has printed, and by one of them only', async () => {
+    const own = await copyTemplate(inject('databaseUrl'))
+    const settings = { ...academy.service.context.settings, port: 0, databaseUrl: own.url }
+    const processes = [await startService(settings), await startService(settings), await startService(settings)]
+    closeAfterwards(async () => {
+      for (const one of processes) await one.stop()
+      await own.remove()
+    })
+    const ask = async (at: number, code: string, username: string) => {
+      const response = await fetch(`${processes[at]!.address}/api/setup`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ code, username, fullName: 'Ingrid', password: PASSWORD }),
+      })
+      return response.status === 201 ? 'made' : ((await response.json()) as { code: string }).code
+    }
+    const [first, second, third] = processes.map((one) => one.setupCode!)
+    expect(new Set([first, second, third]).size).toBe(3)
+    expect(await ask(0, 'nothing-like-it', 'ingrid')).toBe('setup.code_wrong')
+    // The first one’s code, although others started since; two at once through whichever process.
+    const answers = await Promise.all([ask(2, first!, 'ingrid'), ask(1, second!, 'ivar')])
+    expect(answers.filter((one) => one === 'made')).toHaveLength(1)
+    expect(await ask(0, third!, 'third')).toBe('setup.done')
+    const records = new pg.Client({ connectionString: own.url })
+    await records.connect()
+    expect((await records.query(`select 1 from ${TEST_SCHEMA}.setup_code`)).rowCount).toBe(0)
+    await records.end()
   })
 
   it('cannot all be lost, also not by two changes at once', async () => {

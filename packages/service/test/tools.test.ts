@@ -99,7 +99,7 @@ describe('a registration', () => {
   it('is checked at its own end: reachable, framed, on time; and what is wrong is named', async () => {
     const good = await call().call('checkTool', { params: { tool: 'knotwork-drills' } })
     expect(good.verdict).toBe('pass')
-    await registerKnotwork(academy, { name: 'Gone', consumerKey: 'gone', launchUrl: 'http://127.0.0.1:9/launch' })
+    await registerKnotwork(academy, { name: 'Gone', consumerKey: 'gone', launchUrl: 'http://127.0.0.1:5/launch' })
     expect(await call().call('checkTool', { params: { tool: 'gone' } })).toMatchObject({ verdict: 'fail' })
     await registerKnotwork(academy, {
       name: 'Inside',

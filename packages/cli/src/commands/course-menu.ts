@@ -201,7 +201,7 @@ async function move(client: Client, course: string, id: string, to: number): Pro
 function showMenu(items: readonly MenuEntry[]): string {
   if (items.length === 0) return 'The menu is empty.'
   return table(
-    ['', 'label', 'tool', 'for', 'opens in', 'first entry'],
+    ['', 'label', 'tool', 'for', 'opens in', 'first opened'],
     items.map((one, i) => [
       `${i + 1}${one.shown ? '' : paint('look', ' hidden')}`,
       visible(one.label),

@@ -4,6 +4,7 @@ import { examples, job, optionsOf, show } from '../terminal/command.js'
 import { requireConsent } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, table } from '../terminal/output.js'
+import type { Resealed } from '@bathyscribe/service'
 
 /** The service's own package is loaded only here: every other command speaks to the API. */
 export function addServiceCommands(program: Command): void {
@@ -20,6 +21,30 @@ export function addServiceCommands(program: Command): void {
     })
 
   addKeyCommands(service)
+
+  service
+    .command('reseal')
+    .description('seals every secret under a new key of the key file, as after a copy of it went astray')
+    .option('--config <file>', 'configuration file (JSON); the environment goes over it')
+    .option('--forget-old', 'adds no key, but takes the earlier ones out, once every process was started anew')
+    .option('--yes', 'does not ask')
+    .addHelpText(
+      'after',
+      examples('service reseal --config /etc/bathyscribe/settings.json', 'service reseal --forget-old --yes'),
+    )
+    .action(async (options: { config?: string; forgetOld?: true; yes?: true }, command: Command) => {
+      if (options.forgetOld && !options.yes)
+        await requireConsent(
+          'A process that was not started anew since the last `service reseal` may lose what it seals from now on. Was every one started anew?',
+          'No key was taken out.',
+          'Add --yes to take them out without being asked.',
+        )
+      const { readSettings, resealSecrets } = await import('@bathyscribe/service')
+      const done = await explainFaults(async () =>
+        resealSecrets(readSettings(options.config, process.env), { forget: options.forgetOld ?? false }),
+      )
+      show(optionsOf(command), done, resealedInWords)
+    })
 
   service
     .command('migrate')
@@ -52,6 +77,18 @@ export function addServiceCommands(program: Command): void {
         ),
       )
     })
+}
+
+function resealedInWords({ newKey, sealedAnew, forgotten }: Resealed): string {
+  const rows = Object.entries(sealedAnew).map(([column, n]) => [column, String(n)])
+  const what = rows.length > 0 ? table(['where', 'sealed anew'], rows) : 'Nothing was sealed under an earlier key.'
+  const next =
+    newKey !== null
+      ? `New key ${newKey}. Back the key file up, start every process anew, then run \`bathyscribe service reseal --forget-old\`.`
+      : forgotten.length > 0
+        ? `Taken out of the key file: ${forgotten.join(', ')}.`
+        : 'The key file holds no earlier key that could go; the first one stays, because result identifiers hang on it.'
+  return `${what}\n\n${next}`
 }
 
 /** The platform's own keys are the service's, but they are turned over through the API like everything else. */

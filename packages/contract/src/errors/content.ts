@@ -89,6 +89,12 @@ export const CONTENT_ERRORS = {
     'Leave it out, or make an item of another kind.',
   ),
 
+  'item.title_of_tool': kind(
+    409,
+    'The tool opens only under certain titles, and this is none of them.',
+    'Give it a title that the tool opens under; the tool’s page lists them.',
+  ),
+
   'file.not_found': kind(404, 'There is no such file in this course.', 'Look at the course’s files.'),
   'file.empty': kind(400, 'The file is empty.', 'Choose another file.'),
   'file.too_large': kind(413, 'The file is larger than this service takes.', 'Make it smaller, or ask the operator.'),

@@ -83,6 +83,11 @@ export const PROTOCOL_ERRORS = {
     'The address leads to a host that this service may not call.',
     'Allow the address range in the configuration if it is meant.',
   ),
+  'outgoing.forbidden_port': kind(
+    502,
+    'The address names a port that is never called: other services than web servers listen there.',
+    'Correct the port in the address.',
+  ),
   'outgoing.name_unknown': kind(
     502,
     'The name of the host is not known.',

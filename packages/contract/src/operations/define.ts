@@ -23,6 +23,8 @@ export interface Operation<
   answer: A
   /** An answer of tens of thousands of parts: its form is held by types and tests, not looked at again on its way. */
   bulky: boolean
+  /** How often a minute one person may ask, in all processes together; where nobody is signed in, one address. Null: as often as they like. */
+  perMinute: number | null
 }
 
 interface Parts<P extends Maybe, Q extends Maybe, B extends Maybe, A extends Maybe> {
@@ -33,6 +35,7 @@ interface Parts<P extends Maybe, Q extends Maybe, B extends Maybe, A extends May
   body?: B
   answer?: A
   bulky?: boolean
+  perMinute?: number
 }
 
 /** Defines a call, for instance `define('tools', 'GET /api/tools', 'Lists tools', { access: person, answer: … })`. */
@@ -60,5 +63,6 @@ export function define<
     body: parts.body as B,
     answer: parts.answer as A,
     bulky: parts.bulky ?? false,
+    perMinute: parts.perMinute ?? null,
   }
 }

@@ -13,7 +13,8 @@ export const diagnosisOperations = {
     'wire',
     'POST /api/wire/explain',
     'Says what a pasted base string, form post or token is, and what is wrong with it',
-    { access: person, body: diagnosis.PastedMessage, answer: diagnosis.ExplainedMessage },
+    // It says whether a secret fits a signature, so nobody shall try many.
+    { access: person, perMinute: 60, body: diagnosis.PastedMessage, answer: diagnosis.ExplainedMessage },
   ),
   showWireDifference: define(
     'wire',

@@ -11,6 +11,7 @@ const byId = z.object({ id: Id })
 export const sweepOperations = {
   startSweep: define('sweeps', 'POST /api/sweeps', 'Sounds many links, side by side; it runs on by itself', {
     access: acting,
+    perMinute: 30,
     status: 202,
     body: sweeps.NewSweep,
     answer: sweeps.SweepDetail,

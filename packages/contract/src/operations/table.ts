@@ -44,6 +44,7 @@ export const operations = {
   }),
   setUp: define('session', 'POST /api/setup', 'Makes the first administrator; the code works once', {
     access: anyone,
+    perMinute: 10,
     status: 201,
     body: people.Setup,
     answer: people.Person,
@@ -307,7 +308,13 @@ export const operations = {
     'assignments',
     'POST /api/assignments/:assignment/launches/try',
     'Launches by the service itself and says what the tool answered',
-    { access: teaching, params: assignment, body: assignments.LaunchTry, answer: assignments.LaunchTried },
+    {
+      access: teaching,
+      perMinute: 60,
+      params: assignment,
+      body: assignments.LaunchTry,
+      answer: assignments.LaunchTried,
+    },
   ),
   listWork: define(
     'learning',
@@ -328,6 +335,7 @@ export const operations = {
     'Starts a sounding; it runs on by itself',
     {
       access: teaching,
+      perMinute: 120,
       params: assignment,
       status: 202,
       body: soundings.NewSounding.prefault({}),

@@ -37,6 +37,7 @@ export const toolOperations = {
     'Lets a tool register itself; it waits for approval then',
     {
       access: registrar,
+      perMinute: 30,
       status: 201,
       body: tools.NewInvitation,
       answer: tools.Invitation,
@@ -217,6 +218,7 @@ export const toolOperations = {
     'Checks everything about the tool’s end short of a launch',
     {
       access: registrar,
+      perMinute: 60,
       params: tool,
       answer: tools.ToolCheck,
     },

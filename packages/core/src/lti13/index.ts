@@ -20,6 +20,7 @@ export {
   type JwsProblem,
   type PublicKey,
   type Sign,
+  type TokenType,
   type Verify,
 } from './jws.js'
 export { KEYSET_MAX_KEYS, readKeyset, type KeysetProblem } from './keyset.js'

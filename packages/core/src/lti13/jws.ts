@@ -32,6 +32,8 @@ export type Claims = Readonly<Record<string, unknown>>
 
 /** A token taken apart. Nothing of it is verified yet. */
 export interface Jws {
+  /** What the header calls it; empty where it says nothing. */
+  type: string
   keyId: string
   claims: Claims
   signed: Uint8Array
@@ -41,9 +43,12 @@ export interface Jws {
 const MAX_CHARACTERS = 16_384
 const utf8 = new TextEncoder()
 
+/** How a token says what it is (RFC 8725 section 3.11): an id_token or assertion, or an access token (RFC 9068 section 2.1). */
+export type TokenType = 'JWT' | 'at+jwt'
+
 /** Writes a compact JWS with RS256 (RFC 7515 section 3.1). */
-export async function writeJws(claims: Claims, keyId: string, sign: Sign): Promise<string> {
-  const header = base64url(utf8.encode(JSON.stringify({ alg: 'RS256', typ: 'JWT', kid: keyId })))
+export async function writeJws(claims: Claims, keyId: string, sign: Sign, type: TokenType = 'JWT'): Promise<string> {
+  const header = base64url(utf8.encode(JSON.stringify({ alg: 'RS256', typ: type, kid: keyId })))
   const signed = `${header}.${base64url(utf8.encode(JSON.stringify(claims)))}`
   return `${signed}.${base64url(await sign(utf8.encode(signed)))}`
 }
@@ -67,7 +72,8 @@ export function readJws(token: string, maxCharacters = MAX_CHARACTERS): Jws | Jw
     return { code: 'jwt.critical_header', detail: JSON.stringify(head['crit']).slice(0, 80) }
   if (typeof head['kid'] !== 'string' || head['kid'] === '') return { code: 'jwt.key_id_missing', detail: 'kid' }
   const signed = utf8.encode(`${parts[0]!}.${parts[1]!}`)
-  return { keyId: head['kid'].slice(0, 200), claims, signed, signature }
+  const type = typeof head['typ'] === 'string' ? head['typ'].slice(0, 80) : ''
+  return { type, keyId: head['kid'].slice(0, 200), claims, signed, signature }
 }
 
 /** What a compact JWS says, whatever its header and signature are. NOTHING of it is verified: for words about a token that was refused. */

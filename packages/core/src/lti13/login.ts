@@ -44,10 +44,10 @@ export function writeHints(key: Uint8Array, hint: LoginHint): Hints {
   return { login: hint.id, message: `${body}.${shortMac(key, `login ${body}`)}` }
 }
 
-/** Reads both hints; undefined unless both were written by us under this key, for the same launch. Does NOT look at time or use. */
-export function readHints(key: Uint8Array, hints: Hints): LoginHint | undefined {
+/** Reads both hints; undefined unless both were written by us under one of these keys, for the same launch. Does NOT look at time or use. */
+export function readHints(keys: readonly Uint8Array[], hints: Hints): LoginHint | undefined {
   const [body = '', mac = ''] = hints.message.split('.')
-  if (!sameDigest(mac, shortMac(key, `login ${body}`))) return undefined
+  if (!keys.some((key) => sameDigest(mac, shortMac(key, `login ${body}`)))) return undefined
   const values = new TextDecoder().decode(unbase64url(body)).split(' ')
   const read = Object.fromEntries(FIELDS.map((name, i) => [name, values[i] ?? ''])) as Record<
     (typeof FIELDS)[number],

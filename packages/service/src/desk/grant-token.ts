@@ -83,7 +83,7 @@ export async function grantToken(context: Context, request: TokenRequest): Promi
     ...(connected && { connection: connected.id }),
   })
   const [token, written] = await Promise.all([
-    context.keyring.sign(claims),
+    context.keyring.sign(claims, 'at+jwt'),
     leaveEntry(
       reached,
       { outcome: 'accepted', statement: `Granted ${scopes.length} of the scopes asked for to “${tool.name}”.` },

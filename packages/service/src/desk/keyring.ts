@@ -1,5 +1,5 @@
 import { Refusal } from '@bathyscribe/contract'
-import { writeJws, type Claims, type PublicKey, type Sign } from '@bathyscribe/core/lti13'
+import { writeJws, type Claims, type PublicKey, type Sign, type TokenType } from '@bathyscribe/core/lti13'
 import type { Clock } from '../keys/ids.js'
 import type { Keys } from '../keys/key-file.js'
 import { makeKey, signerOf } from '../keys/rsa.js'
@@ -13,8 +13,8 @@ import { kidKey, type KeyUses } from '../records/statements/key-use.js'
  * after: tools that keep our keyset for hours never meet a token whose key they cannot find.
  */
 export interface Keyring {
-  /** Signs claims with the current key. */
-  sign(claims: Claims): Promise<string>
+  /** Signs claims with the current key. @param type as its header says; `JWT` unless given */
+  sign(claims: Claims, type?: TokenType): Promise<string>
   /** Current, next and previous keys, as the keyset shows them. */
   published(): Promise<PublicKey[]>
   list(): Promise<PlatformKey[]>
@@ -75,10 +75,10 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
   }
 
   return {
-    async sign(claims) {
+    async sign(claims, type) {
       const { kid, sign } = await present()
       keyUses.note('', kidKey(kid), clock.now())
-      return writeJws(claims, kid, sign)
+      return writeJws(claims, kid, sign, type)
     },
     async published() {
       const { all } = await present()

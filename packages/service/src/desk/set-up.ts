@@ -9,7 +9,7 @@ import { newPerson } from './people.js'
 export async function offerSetupCode(context: Context): Promise<string | undefined> {
   if (await context.records.people.hasAdministrator()) return undefined
   const code = context.ids.secret().slice(0, 20)
-  await context.records.signIns.setSetupCode(fingerprint(code), context.clock.now())
+  await context.records.signIns.addSetupCode(fingerprint(code), context.clock.now())
   return code
 }
 

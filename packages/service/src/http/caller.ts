@@ -6,8 +6,13 @@ import { isAdministrator, ownTool, roleIn } from '../desk/access.js'
 import type { Actor, Context } from '../desk/context.js'
 import { fingerprint } from '../keys/key-file.js'
 import type { AssignmentRecord, CourseRecord } from '../records/entities/courses.js'
+import type { Settings } from '../settings/settings.js'
 
-export const SESSION_COOKIE = 'bathyscribe_session'
+const SESSION_COOKIE = 'bathyscribe_session'
+/** By https under a prefix with which browsers take it from this very host only (RFC 6265bis section 4.1.3.2). */
+export function sessionCookie({ publicUrl }: Pick<Settings, 'publicUrl'>): string {
+  return publicUrl.startsWith('https:') ? `__Host-${SESSION_COOKIE}` : SESSION_COOKIE
+}
 /** The session once more, for the authorisation address alone: see where it is set. */
 export const LOGIN_COOKIE = 'bathyscribe_login'
 
@@ -44,7 +49,7 @@ export class Caller {
 export async function findActor(
   context: Context,
   request: FastifyRequest,
-  alsoCookie?: typeof LOGIN_COOKIE,
+  { alsoCookie, isUse = true }: { alsoCookie?: typeof LOGIN_COOKIE; isUse?: boolean } = {},
 ): Promise<Actor | undefined> {
   const bearer = bearerToken(request.headers.authorization, 200)
   if (bearer !== undefined) {
@@ -52,8 +57,8 @@ export async function findActor(
     if (!actor) throw new Refusal('token.unknown')
     return actor
   }
-  const cookie = request.cookies[SESSION_COOKIE] ?? (alsoCookie && request.cookies[alsoCookie])
-  return cookie === undefined ? undefined : context.statements.findSession(fingerprint(cookie))
+  const cookie = request.cookies[sessionCookie(context.settings)] ?? (alsoCookie && request.cookies[alsoCookie])
+  return cookie === undefined ? undefined : context.statements.findSession(fingerprint(cookie), isUse)
 }
 
 /** Decides whether a call may be made: sign-in, CSRF, token scope, role in the course that the address names. @throws Refusal */

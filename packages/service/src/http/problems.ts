@@ -2,6 +2,7 @@ import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
 import type { FastifyError, FastifyReply, FastifyRequest } from 'fastify'
 import { hasZodFastifySchemaValidationErrors, isResponseSerializationError } from 'fastify-type-provider-zod'
 import { Abandoned } from '../records/abandoned.js'
+import { NoTurn } from '../workers/turns.js'
 import { isLocked, isReferenceLost, isTooSlow, isUnavailable, isUnstorable } from '../records/database.js'
 
 const FASTIFY_CODES: Record<string, ErrorCode> = {
@@ -34,7 +35,7 @@ export function toRefusal(error: unknown, request: FastifyRequest): Refusal {
   if (request.raw.destroyed && isCutOff(error)) return new Refusal('request.cut_off')
   if (error instanceof Abandoned) return new Refusal('request.cut_off')
   if (isTooSlow(error)) return new Refusal('service.too_slow')
-  if (isLocked(error)) return new Refusal('service.busy')
+  if (isLocked(error) || error instanceof NoTurn) return new Refusal('service.busy')
   if (isUnavailable(error)) {
     request.log.warn({ reason: (error as Error).message }, 'records out of reach')
     return new Refusal('service.database_unavailable')

@@ -35,6 +35,7 @@ import { registerPickers } from './lti/pickers.js'
 import { registerServices } from './lti/services.js'
 import { registerOutcomes } from './lti/outcomes.js'
 import { sendProblem, toRefusal } from './problems.js'
+import { rationStore } from './ration-store.js'
 
 export interface ServerParts {
   context: Context
@@ -66,6 +67,8 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     forceCloseConnections: 'idle',
     return503OnClosing: false,
     requestTimeout: 30_000,
+    // Whoever begins a thousand requests and finishes none shall not hold a thousand sockets for a minute.
+    http: { headersTimeout: 10_000, connectionsCheckingInterval: 2_000 },
     genReqId: () => `${requestPrefix}-${(requests++).toString(36)}`,
     routerOptions: { maxParamLength: 400 },
   })
@@ -154,7 +157,7 @@ async function registerSite(
     if (request.url.startsWith('/api/')) void reply.header('cache-control', 'no-store')
     done()
   })
-  await scope.register(rateLimit, { global: false })
+  await scope.register(rateLimit, { global: false, store: rationStore(context) })
   await scope.register(swagger, {
     openapi: {
       info: {

@@ -134,6 +134,8 @@ async function expireAll(context: Context, database: DataSource): Promise<void> 
     pictures: await expire(database, 'sounding_picture', daysAgo(settings.wireDays)),
     wireParts: await dropWireParts(database, daysAgo(settings.wireDays)),
     strangerMinutes: await expire(database, 'stranger_minute', daysAgo(1)),
+    rations: await expire(database, 'ration', now),
+    setupCodes: await expire(database, 'setup_code', daysAgo(30)),
     strangers: await expireStrangers(database, daysAgo(STRANGER_DAYS)),
     wireEntries: await expire(database, 'wire_entry', daysAgo(settings.wireDays)),
     auditEntries: await expire(database, 'audit_entry', daysAgo(settings.auditDays)),

@@ -9,6 +9,11 @@ export function readFor<T>(signal: AbortSignal, work: () => Promise<T>): Promise
   return waiting.run(signal, work)
 }
 
+/** Aborts when nobody waits any more for what is read now; undefined where somebody always does. */
+export function readerGone(): AbortSignal | undefined {
+  return waiting.getStore()
+}
+
 /** The reader has gone before the answer. */
 export class Abandoned extends Error {
   constructor() {

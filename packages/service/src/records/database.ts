@@ -35,6 +35,7 @@ import { NewestFirst1788000000000 } from './migrations/25-newest-first.js'
 import { FreshPasswords1789000000000 } from './migrations/26-fresh-passwords.js'
 import { SaidInFull1790000000000 } from './migrations/27-said-in-full.js'
 import { AddressMoves1791000000000 } from './migrations/28-address-moves.js'
+import { Rations1792000000000 } from './migrations/29-rations.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -65,6 +66,7 @@ const MIGRATIONS = [
   FreshPasswords1789000000000,
   SaidInFull1790000000000,
   AddressMoves1791000000000,
+  Rations1792000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

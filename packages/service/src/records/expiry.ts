@@ -13,6 +13,8 @@ const AGEING = {
   picking: 'made_at',
   sounding_picture: 'at',
   stranger_minute: 'minute',
+  ration: 'ends_at',
+  setup_code: 'created_at',
 } as const
 export type Ageing = keyof typeof AGEING
 

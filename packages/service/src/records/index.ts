@@ -14,6 +14,7 @@ import { OwnAddressRecords } from './own-addresses.js'
 import { PasswordMissRecords } from './password-misses.js'
 import { PeopleRecords } from './people.js'
 import { ScoreHistoryRecords } from './score-history.js'
+import { RationRecords } from './rations.js'
 import { ReconciliationRecords } from './reconciliations.js'
 import { HandedOnRecords } from './handed-on.js'
 import { AddressMoveRecords } from './address-moves.js'
@@ -50,6 +51,7 @@ export class Records {
   readonly signIns: SignInRecords
   readonly signInLinks: SignInLinkRecords
   readonly passwordMisses: PasswordMissRecords
+  readonly rations: RationRecords
   readonly courses: CourseRecords
   readonly tools: ToolRecords
   readonly impact: ImpactRecords
@@ -89,6 +91,7 @@ export class Records {
     this.signIns = new SignInRecords(manager)
     this.signInLinks = new SignInLinkRecords(manager)
     this.passwordMisses = new PasswordMissRecords(manager)
+    this.rations = new RationRecords(manager)
     this.courses = new CourseRecords(manager)
     this.tools = new ToolRecords(manager)
     this.impact = new ImpactRecords(manager)
@@ -131,14 +134,14 @@ export class Records {
 }
 
 /** The few statements of the busiest paths: prepared by name, gathered, outside of transactions. */
-export function createStatements(pool: Pool, now: () => Date) {
+export function createStatements(pool: Pool, now: () => Date, sessionIdleMs: number) {
   return {
     findLink: linkFinder(pool),
     writeMessage: withoutStrangers(pool, messageWriter(pool)),
     findClient: clientFinder(pool),
     findCaller: callerFinder(pool),
-    findSession: signInFinder(pool, 'session', now),
-    findToken: signInFinder(pool, 'token', now),
+    findSession: signInFinder(pool, 'session', now, sessionIdleMs),
+    findToken: signInFinder(pool, 'token', now, sessionIdleMs),
   }
 }
 export type Statements = ReturnType<typeof createStatements>

@@ -79,16 +79,23 @@ export class PreflightRecords {
     )
   }
 
-  /** @param like only those that lead where this one does */
+  /** @param like only those that lead where this one does, or are called like it */
   neighbours(
     courseId: string,
-    like?: Pick<NeighbourRow, 'registrationId' | 'launchUrl' | 'customParameters'>,
+    like?: Pick<NeighbourRow, 'title' | 'registrationId' | 'launchUrl' | 'customParameters'>,
   ): Promise<NeighbourRow[]> {
     return this.manager.query(
       `select id, title, registration_id as "registrationId", launch_url as "launchUrl", custom_parameters as "customParameters", content
        from assignment where course_id = $1 and state in ('draft', 'published')
-         and ($2::text is null or registration_id = $2 and launch_url is not distinct from $3 and custom_parameters = $4::jsonb)`,
-      [courseId, like?.registrationId ?? null, like?.launchUrl ?? null, JSON.stringify(like?.customParameters ?? {})],
+         and ($2::text is null or lower(title) = lower($5)
+           or registration_id = $2 and launch_url is not distinct from $3 and custom_parameters = $4::jsonb)`,
+      [
+        courseId,
+        like?.registrationId ?? null,
+        like?.launchUrl ?? null,
+        JSON.stringify(like?.customParameters ?? {}),
+        like?.title ?? '',
+      ],
     )
   }
 

@@ -9,9 +9,10 @@ export class SignInRecords {
     await this.manager.insert(SessionRecord, session)
   }
 
-  sessionsOf(personId: string, now: Date): Promise<SessionRecord[]> {
+  /** Sessions that are open: neither over nor unused since `idleSince`. */
+  sessionsOf(personId: string, now: Date, idleSince: Date): Promise<SessionRecord[]> {
     return this.manager.find(SessionRecord, {
-      where: { personId, expiresAt: MoreThan(now) },
+      where: { personId, expiresAt: MoreThan(now), lastSeenAt: MoreThan(idleSince) },
       order: { lastSeenAt: 'DESC' },
       take: 200,
     })
@@ -52,9 +53,8 @@ export class SignInRecords {
     return done.affected ?? 0
   }
 
-  /** Keeps one set-up code, replacing an older one. */
-  async setSetupCode(hash: Buffer, now: Date): Promise<void> {
-    await this.manager.query(`delete from setup_code`)
+  /** Keeps a set-up code beside those that other processes have printed. */
+  async addSetupCode(hash: Buffer, now: Date): Promise<void> {
     await this.manager.query(`insert into setup_code (code_hash, created_at) values ($1, $2)`, [hash, now])
   }
 
@@ -63,12 +63,12 @@ export class SignInRecords {
     return row !== undefined
   }
 
-  /** Uses up a set-up code; true for exactly one caller. */
+  /** Uses up a set-up code, and with it all others; true for exactly one caller. */
   async useSetupCode(hash: Buffer): Promise<boolean> {
     const [rows] = await this.manager.query<[unknown[], number]>(
-      `delete from setup_code where code_hash = $1 returning 1 as used`,
+      `delete from setup_code where exists (select 1 from setup_code where code_hash = $1) returning code_hash as used`,
       [hash],
     )
-    return rows.length === 1
+    return rows.length > 0
   }
 }

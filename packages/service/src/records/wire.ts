@@ -1,6 +1,9 @@
 import type { ProvenUnder } from '@bathyscribe/core/checks'
 import { Refusal, type ToolState, type WIRE_KINDS } from '@bathyscribe/contract'
+import { availableParallelism } from 'node:os'
 import type { EntityManager } from 'typeorm'
+import { Turns } from '../workers/turns.js'
+import { readerGone } from './abandoned.js'
 import { likePattern, serialOf, toPage, type Page } from './paging.js'
 import { MADE_BY } from './proven.js'
 
@@ -65,6 +68,10 @@ export interface WireFilter {
 
 /** Entries that a search looks through, the newest of those that are named otherwise. */
 const LOOKED_THROUGH = 50_000
+/** Searches of one process at once: each takes a processor for seconds, and half of them are left to launches and scores. */
+const SEARCHES_AT_ONCE = Math.max(1, Math.floor(availableParallelism() / 2))
+const SEARCHES_WAITING = 20
+const searches = new Turns(SEARCHES_AT_ONCE, SEARCHES_WAITING)
 
 export class WireRecords {
   constructor(private readonly manager: EntityManager) {}
@@ -99,10 +106,12 @@ export class WireRecords {
         where w.code ilike ${pattern} or w.statement ilike ${pattern} or w.request::text ilike ${pattern}`
     }
     values.push(filter.limit + 1)
-    const rows = await this.manager.query<WireRow[]>(
-      `${FIELDS} from (select w.* from ${from} order by w.id desc limit $${values.length}) w ${NAMES} order by w.id desc`,
-      values,
-    )
+    const read = () =>
+      this.manager.query<WireRow[]>(
+        `${FIELDS} from (select w.* from ${from} order by w.id desc limit $${values.length}) w ${NAMES} order by w.id desc`,
+        values,
+      )
+    const rows = await (filter.search ? searches.take(read, readerGone()) : read())
     return toPage(rows, filter.limit, (last) => [last.id])
   }
 

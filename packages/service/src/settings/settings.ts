@@ -123,6 +123,9 @@ export const Settings = z.strictObject({
     .default('allowed')
     .describe('whether instructors may register tools for their own courses: at once, after approval, or not at all'),
   sessionHours: whole(1, 720, 12).describe('a session ends after this; hours'),
+  sessionIdleMinutes: whole(10, 43_200, 120).describe(
+    'a session ends when nothing was done in it for this long; minutes',
+  ),
   confirmMinutes: whole(1, 1440, 15).describe('the password is asked for again before secrets are shown; minutes'),
   wireDays: days('wire entries are kept', 180),
   auditDays: days('audit entries are kept', 1095),

@@ -14,6 +14,7 @@ const PRIVATE_V6 = [
   '8000::/1',
   '2001::/23',
   '2001:db8::/32',
+  '3fff::/20',
   '2002::/16',
   '64:ff9b::/96',
   '64:ff9b:1::/48',
@@ -80,8 +81,16 @@ export function guardedAgent(mayCall: (address: string) => boolean, timeoutMs: n
   })
 }
 
-/** Refuses a literal address that may not be called. @throws Refusal */
+// Ports of services that a crafted request could be taken by for one of their own (Fetch Standard, section “Port blocking”).
+const BAD_PORTS = new Set([
+  1, 7, 9, 11, 13, 15, 17, 19, 20, 21, 22, 23, 25, 37, 42, 43, 53, 69, 77, 79, 87, 95, 101, 102, 103, 104, 109, 110, 111, 113, 115, 117, 119, 123, 135, 137,
+  139, 143, 161, 179, 389, 427, 465, 512, 513, 514, 515, 526, 530, 531, 532, 540, 548, 554, 556, 563, 587, 601, 636, 989, 990, 993, 995, 1719, 1720, 1723,
+  2049, 3659, 4045, 4190, 5060, 5061, 6000, 6566, 6665, 6666, 6667, 6668, 6669, 6679, 6697, 10080,
+]) // prettier-ignore
+
+/** Refuses a literal address, and a port, that may not be called. @throws Refusal */
 export function checkHost(url: URL, mayCall: (address: string) => boolean): void {
+  if (BAD_PORTS.has(Number(url.port))) throw new Refusal('outgoing.forbidden_port', url.port)
   const host = url.hostname.replace(/^\[|\]$/g, '')
   if (isIP(host) !== 0 && !mayCall(host)) throw new Refusal('outgoing.forbidden_address', host)
 }

@@ -23,6 +23,7 @@ import { registrationEnabled } from './registration-enabled.js'
 import { sameContent } from './same-content.js'
 import { secureInFrame } from './secure-in-frame.js'
 import { sessionParameters } from './session-parameters.js'
+import { titleAlone } from './title-alone.js'
 import { titleAsToolWants } from './title-as-tool-wants.js'
 import { toldApart } from './told-apart.js'
 import { toolLookAlike } from './tool-look-alike.js'
@@ -53,6 +54,7 @@ export const PREFLIGHT_RULES: readonly Rule[] = [
   frameAllowed,
   windowSaid,
   titleAsToolWants,
+  titleAlone,
   toolLookAlike,
   sameContent,
   toldApart,
@@ -67,6 +69,8 @@ export const PREFLIGHT_RULES: readonly Rule[] = [
   registrationEnabled,
   learnerCanOpen,
 ]
+
+export { titleFault } from './title-as-tool-wants.js'
 
 /** Every rule that finds something, failures first. */
 export function preflight(facts: PreflightFacts): PreflightRemark[] {

@@ -35,6 +35,8 @@ export interface PreflightFacts {
   tool: ToolFacts
   /** Whether an instructor has opened it, as far as its tool asks for that. */
   entered: boolean
+  /** How many other assignments of the course have the same title, whatever its capitals. */
+  sameTitle: number
   /** Titles of other assignments of the course that lead to the same content. */
   sameContent: readonly string[]
   /** A registration almost of the same name that other assignments of the course use. */

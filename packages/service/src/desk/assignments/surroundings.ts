@@ -23,6 +23,7 @@ export type Looked = Pick<
 /** What stands around the assignments of one course: read once, for one of them or for all. */
 export class Surroundings {
   private readonly byContent = new Map<string, NeighbourRow[]>()
+  private readonly byTitle = new Map<string, NeighbourRow[]>()
 
   private constructor(
     private readonly context: Pick<Context, 'settings' | 'clock'>,
@@ -31,12 +32,15 @@ export class Surroundings {
     neighbours: readonly NeighbourRow[],
     private readonly columns: readonly TwinRow[],
   ) {
-    for (const one of neighbours) {
-      const key = contentKey(one)
-      if (key === undefined) continue
-      const same = this.byContent.get(key)
+    const keep = (among: Map<string, NeighbourRow[]>, key: string, one: NeighbourRow) => {
+      const same = among.get(key)
       if (same) same.push(one)
-      else this.byContent.set(key, [one])
+      else among.set(key, [one])
+    }
+    for (const one of neighbours) {
+      keep(this.byTitle, one.title.toLowerCase(), one)
+      const key = contentKey(one)
+      if (key !== undefined) keep(this.byContent, key, one)
     }
   }
 
@@ -115,6 +119,7 @@ export class Surroundings {
       audience: one.audience,
       tool: toolFacts(tool, one.customParameters),
       entered: tool.entered.includes(tool.firstEntry === 'link' ? (one.id ?? 'not made yet') : ''),
+      sameTitle: (this.byTitle.get(one.title.toLowerCase()) ?? []).filter((other) => other.id !== one.id).length,
       sameContent: same.filter((other) => other.id !== one.id).map((other) => other.title),
       lookAlike: twin ? { name: twin.name, used: twin.uses } : null,
       toolColumns: this.columnsBeside(one),

@@ -13,7 +13,7 @@ export function fileLink(
   const expires = Math.floor(clock.now().getTime() / 1000) + FILE_LINK_SECONDS
   const body = base64url(new TextEncoder().encode(`${fileId} ${expires}`))
   return {
-    href: `${settings.publicUrl}/lti/files/${body}.${sealText(keys.hintKey, `file ${body}`)}`,
+    href: `${settings.publicUrl}/lti/files/${body}.${sealText(keys.hintKeys[0], `file ${body}`)}`,
     expiresAt: new Date(expires * 1000),
   }
 }
@@ -21,7 +21,7 @@ export function fileLink(
 /** The file of such an address; undefined when it was not written by us, or is over. */
 export function readFileLink({ keys, clock }: Pick<Context, 'keys' | 'clock'>, token: string): string | undefined {
   const [body = '', seal = ''] = token.split('.')
-  if (!sameSeal(seal, sealText(keys.hintKey, `file ${body}`))) return undefined
+  if (!keys.hintKeys.some((key) => sameSeal(seal, sealText(key, `file ${body}`)))) return undefined
   const [id = '', expires = '0'] = new TextDecoder().decode(unbase64url(body)).split(' ')
   return Number(expires) > clock.now().getTime() / 1000 ? id : undefined
 }

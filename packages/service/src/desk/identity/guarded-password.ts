@@ -1,28 +1,19 @@
 import { hash, verify } from '@node-rs/argon2'
 import { Refusal } from '@bathyscribe/contract'
 import { countedAddress, GUESS_WINDOW_MS, guessWaitMs } from '@bathyscribe/core/identity'
+import { NoTurn, Turns } from '../../workers/turns.js'
 import type { Context } from '../context.js'
 
 /** Hashes at once: each takes 19 MiB and a thread that files and names are read by, too. */
 const AT_ONCE = 2
 const MOST_WAITING = 40
-let busy = 0
-const waiting: (() => void)[] = []
+const turns = new Turns(AT_ONCE, MOST_WAITING)
 
 /** @throws Refusal when so many wait already that it would take seconds */
-async function inTurn<T>(work: () => Promise<T>): Promise<T> {
-  if (busy >= AT_ONCE) {
-    if (waiting.length >= MOST_WAITING)
-      throw new Refusal('service.busy', undefined, undefined, { retryAfterSeconds: 2 })
-    await new Promise<void>((resolve) => waiting.push(resolve))
-  } else busy++
-  try {
-    return await work()
-  } finally {
-    const next = waiting.shift()
-    if (next) next()
-    else busy--
-  }
+function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  return turns.take(work).catch((error: unknown) => {
+    throw error instanceof NoTurn ? new Refusal('service.busy', undefined, undefined, { retryAfterSeconds: 2 }) : error
+  })
 }
 
 export function hashPassword(password: string): Promise<string> {

@@ -50,7 +50,7 @@ export async function authorize(
   request: AuthorizationRequest,
 ): Promise<AuthorizationAnswer> {
   const started = performance.now()
-  const hint = readHints(context.keys.hintKey, {
+  const hint = readHints(context.keys.hintKeys, {
     login: request['login_hint'] ?? '',
     message: request['lti_message_hint'] ?? '',
   })

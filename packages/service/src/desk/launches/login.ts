@@ -30,7 +30,7 @@ export function prepareLogin(
   if (!registration.initiationUrl || !registration.clientId || !registration.deploymentId || !resource.launchUrl)
     throw new Refusal('tool.incomplete', registration.name)
   const hintId = context.ids.secret()
-  const hints = writeHints(context.keys.hintKey, {
+  const hints = writeHints(context.keys.hintKeys[0], {
     id: hintId,
     registrationId: registration.id,
     actorId: options.actorId,

@@ -1,3 +1,4 @@
+import { titleFault } from '@bathyscribe/core/checks'
 import { upTo } from '@bathyscribe/core/text'
 import { Refusal, type NewUnitItem, type UnitItemChange } from '@bathyscribe/contract'
 import type { z } from 'zod'
@@ -38,14 +39,22 @@ const MAKERS: Record<Wanted['kind'], (context: Context, course: CourseRecord, wa
     const placement = tool.placements.find((one) => one.place === (wanted.unit === null ? 'running_text' : 'unit_item'))
     const launchUrl = wanted.launchUrl || placement?.launchUrl || null
     if (launchUrl === null && tool.launchUrl === null) throw new Refusal('launch.no_address')
+    const title = wanted.title || placement?.label || tool.name
+    checkTitle(title, tool)
     return {
-      title: wanted.title || placement?.label || tool.name,
+      title,
       registrationId: tool.id,
       launchUrl,
       customParameters: wanted.customParameters ?? {},
       documentTarget: wanted.documentTarget ?? placement?.target ?? tool.documentTarget,
     }
   },
+}
+
+/** A tool that opens under certain titles only would open under this one for nobody. @throws Refusal */
+function checkTitle(title: string, tool: { exactTitles: string[]; name: string }): void {
+  const fault = titleFault(title, tool)
+  if (fault) throw new Refusal('item.title_of_tool', `${fault.statement} ${fault.remedy}`)
 }
 
 function requireTitle({ title }: Wanted): string {
@@ -149,6 +158,8 @@ export async function changeUnitItem(
   if (foreign !== undefined) throw new Refusal('item.wrong_kind', foreign)
   if (given.title === '' && item.kind !== 'file')
     throw new Refusal('request.invalid', 'title', [{ path: 'title', message: 'is empty' }])
+  if (given.title !== undefined && item.registrationId !== null)
+    checkTitle(given.title, await context.records.tools.byId(item.registrationId))
   if (given.address) checkAddress(upTo(given.address, '#'), 'address')
   if (given.launchUrl) checkAddress(given.launchUrl, 'launchUrl')
   if (given.launchUrl === '') given.launchUrl = null

@@ -119,7 +119,9 @@ async function claimsOf({ keyring }: Context, bearer: string): Promise<Record<st
   // A key that is not published any more takes its tokens with it.
   if (seen && keys.some((key) => key.kid === seen.kid)) return seen.claims
   const jws = readJws(bearer)
-  if ('code' in jws || verifyJws(jws, keys, verifyRs256)) throw new Refusal('service_token.unknown')
+  // Another kind of token under our keys, an id_token above all, is none that opens a service (RFC 9068 section 4).
+  if ('code' in jws || jws.type !== 'at+jwt' || verifyJws(jws, keys, verifyRs256))
+    throw new Refusal('service_token.unknown')
   if (known.size >= VERIFIED_AT_MOST) known.delete(known.keys().next().value!)
   known.set(bearer, { kid: jws.keyId ?? '', claims: jws.claims })
   return jws.claims

@@ -31,7 +31,7 @@ export async function checkEndKeyset(context: Context, tool: RegistrationRecord,
 async function checkLogin(context: Context, tool: RegistrationRecord): Promise<ToolFinding[]> {
   if (!tool.initiationUrl || !tool.clientId || !tool.launchUrl) return []
   const deployment = await context.records.tools.mainDeployment(tool.id)
-  const hints = writeHints(context.keys.hintKey, {
+  const hints = writeHints(context.keys.hintKeys[0], {
     id: context.ids.secret(),
     registrationId: tool.id,
     actorId: 'check',

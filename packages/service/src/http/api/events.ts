@@ -67,7 +67,8 @@ export function registerEvents(app: FastifyInstance, context: Context): void {
       if (told) raw.write(`event: change\ndata: ${JSON.stringify(told)}\n\n`)
     })
     const beat = setInterval(() => {
-      void findActor(context, request)
+      // An open window alone is no use of a session.
+      void findActor(context, request, { isUse: false })
         .then(async (still) => {
           if (!still) return end()
           courses = await taughtCourses(context.records, still)

@@ -1,9 +1,10 @@
-import { operations, type CallAnswer, type OperationName, type Operations } from '@bathyscribe/contract'
+import { operations, type Access, type CallAnswer, type OperationName, type Operations } from '@bathyscribe/contract'
+import { countedAddress } from '@bathyscribe/core/identity'
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import type { z } from 'zod'
 import type { Context } from '../../desk/context.js'
-import { readFor } from '../../records/abandoned.js'
+import { Abandoned, readFor } from '../../records/abandoned.js'
 import { admit, type Caller } from '../caller.js'
 
 type Parsed<S> = S extends z.ZodType ? z.output<S> : undefined
@@ -20,15 +21,14 @@ export interface Call<N extends OperationName> {
 export type Handler<N extends OperationName> = (call: Call<N>) => Promise<CallAnswer<N>>
 export type Handlers = { [N in OperationName]: Handler<N> }
 
-// Setting up is done once; who tries more often than this from one place has no code.
-const SET_UP_LIMIT = { max: 10, timeWindow: '1 minute', hook: 'onRequest' as const }
-// It says whether a secret fits a signature, so nobody shall try many.
-const EXPLAIN_LIMIT = {
-  max: 60,
+/** Counted when it is known who asks, and before the body is read. */
+const limited = (name: OperationName, access: Access, max: number) => ({
+  max,
   timeWindow: '1 minute',
-  hook: 'preHandler' as const,
-  keyGenerator: (request: FastifyRequest) => `explain ${request.caller?.actor?.id ?? request.ip}`,
-}
+  hook: 'preParsing' as const,
+  keyGenerator: (request: FastifyRequest) =>
+    `${name} ${access.who === 'anyone' ? countedAddress(request.ip) : request.caller!.actor.id}`,
+})
 // Whole files come as text in these.
 const FILE_LIMIT = 6 * 1024 * 1024
 const TAKES_FILES: readonly OperationName[] = ['reconcileScores', 'takeReconciled', 'importRoster']
@@ -53,8 +53,7 @@ export function registerOperations(app: FastifyInstance, context: Context, handl
         ...(operation.answer && { response: { [operation.status]: operation.answer } }),
       },
       ...(operation.bulky && { serializerCompiler: () => (answer: unknown) => JSON.stringify(answer) }),
-      config:
-        name === 'setUp' ? { rateLimit: SET_UP_LIMIT } : name === 'explainMessage' ? { rateLimit: EXPLAIN_LIMIT } : {},
+      config: operation.perMinute === null ? {} : { rateLimit: limited(name, operation.access, operation.perMinute) },
       // Who may call is decided before the body is even read: strangers neither learn from its faults nor make us work.
       onRequest: async (request, reply) => {
         request.caller = await admit(app, context, operation.access, request, reply)
@@ -83,7 +82,7 @@ export function registerOperations(app: FastifyInstance, context: Context, handl
 function untilGone(reply: FastifyReply): AbortSignal {
   const gone = new AbortController()
   reply.raw.once('close', () => {
-    if (!reply.raw.writableFinished) gone.abort()
+    if (!reply.raw.writableFinished) gone.abort(new Abandoned())
   })
   return gone.signal
 }

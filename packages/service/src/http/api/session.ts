@@ -9,7 +9,7 @@ import { createToken, revokeToken } from '../../desk/tokens.js'
 import { personView } from '../../desk/views.js'
 import { fingerprint } from '../../keys/key-file.js'
 import type { ApiTokenRecord } from '../../records/entities/people.js'
-import { SESSION_COOKIE } from '../caller.js'
+import { sessionCookie } from '../caller.js'
 import type { Handlers } from './routes.js'
 
 type SessionCalls =
@@ -44,7 +44,7 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
       })
       const actor = await context.statements.findSession(fingerprint(token))
       if (!actor) throw new Refusal('session.required')
-      void reply.setCookie(SESSION_COOKIE, token, {
+      void reply.setCookie(sessionCookie(settings), token, {
         path: '/',
         httpOnly: true,
         sameSite: 'lax',
@@ -56,11 +56,15 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
     whoAmI: ({ caller, reply }) => describe(caller.actor, reply),
     signOut: async ({ caller, reply }) => {
       await signOut(context, caller.actor)
-      void reply.clearCookie(SESSION_COOKIE, { path: '/' }).header('clear-site-data', '"cache"')
+      void reply
+        .clearCookie(sessionCookie(settings), { path: '/', secure: settings.publicUrl.startsWith('https:') })
+        .header('clear-site-data', '"cache"')
       return undefined
     },
     listSessions: async ({ caller }) => {
-      const sessions = await records.signIns.sessionsOf(caller.actor.id, clock.now())
+      const now = clock.now()
+      const idleSince = new Date(now.getTime() - settings.sessionIdleMinutes * 60_000)
+      const sessions = await records.signIns.sessionsOf(caller.actor.id, now, idleSince)
       return {
         items: sessions.map(({ id, createdAt, lastSeenAt, expiresAt, userAgent }) => ({
           id,

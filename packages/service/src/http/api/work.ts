@@ -56,6 +56,21 @@ export function workHandlers(
   const showSounding = async (id: string) =>
     soundingDetailView(await records.soundings.summary(id), await records.soundings.findings(id))
 
+  // What somebody does not teach is not told apart from what is not there.
+  const isSeen = (courses: readonly string[] | null, courseId: string) => courses === null || courses.includes(courseId)
+  async function taughtCourse(courses: readonly string[] | null, ref: string | undefined) {
+    if (ref === undefined) return undefined
+    const { id } = await records.courses.byRef(ref)
+    if (!isSeen(courses, id)) throw new Refusal('course.not_found', ref)
+    return id
+  }
+  async function taughtAssignment(courses: readonly string[] | null, ref: string | undefined) {
+    if (ref === undefined) return undefined
+    const { id, courseId } = await records.assignments.byRef(ref)
+    if (!isSeen(courses, courseId)) throw new Refusal('assignment.not_found', ref)
+    return id
+  }
+
   const handlers: Pick<Handlers, WorkCalls> = {
     listAssignments: async ({ caller }) => ({
       items: (await records.assignments.summariesOfCourse(caller.course.id)).map(assignmentView),
@@ -128,9 +143,8 @@ export function workHandlers(
       const courses = await requireTeaching(records, caller.actor)
       const page = await records.soundings.list(courses, {
         ...query,
-        courseId: query.course === undefined ? undefined : (await records.courses.byRef(query.course)).id,
-        assignmentId:
-          query.assignment === undefined ? undefined : (await records.assignments.byRef(query.assignment)).id,
+        courseId: await taughtCourse(courses, query.course),
+        assignmentId: await taughtAssignment(courses, query.assignment),
       })
       return { ...page, items: page.items.map(soundingView) }
     },
@@ -144,9 +158,8 @@ export function workHandlers(
       const page = await records.wire.list(courses, {
         ...query,
         registrationId: query.tool === undefined ? undefined : (await records.tools.byRef(query.tool)).id,
-        courseId: query.course === undefined ? undefined : (await records.courses.byRef(query.course)).id,
-        assignmentId:
-          query.assignment === undefined ? undefined : (await records.assignments.byRef(query.assignment)).id,
+        courseId: await taughtCourse(courses, query.course),
+        assignmentId: await taughtAssignment(courses, query.assignment),
         personId: query.person === undefined ? undefined : ((await records.people.byRef(query.person))?.id ?? 'nobody'),
       })
       return { ...page, items: page.items.map(wireView) }

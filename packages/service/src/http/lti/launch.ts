@@ -10,7 +10,7 @@ import { openReview } from '../../desk/launches/open-review.js'
 import { isTeachingSide } from '../../desk/launches/obstacles.js'
 import { takeReturn } from '../../desk/launches/take-return.js'
 import type { Link } from '../../records/statements/links.js'
-import { findActor, LOGIN_COOKIE, SESSION_COOKIE } from '../caller.js'
+import { findActor, LOGIN_COOKIE, sessionCookie } from '../caller.js'
 import { PAGE_ASSETS, send, sendForm, sendNotice, stagePage } from '../pages.js'
 import { toRefusal } from '../problems.js'
 
@@ -93,7 +93,7 @@ function maySee(link: Link): boolean {
  * hints name.
  */
 export function setLoginCookie(context: Context, request: FastifyRequest, reply: FastifyReply): void {
-  const session = request.cookies[SESSION_COOKIE]
+  const session = request.cookies[sessionCookie(context.settings)]
   if (session === undefined) return
   const { protocol, hostname } = new URL(context.settings.publicUrl)
   const trusted = protocol === 'https:' || hostname === 'localhost'

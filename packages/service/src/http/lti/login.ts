@@ -55,7 +55,7 @@ export async function registerLogin(app: FastifyInstance, context: Context): Pro
 
     const authorization = async (request: FastifyRequest, reply: FastifyReply) => {
       const sent = flat(request.query as object, (request.body as object | undefined) ?? {})
-      const actor = await findActor(context, request, LOGIN_COOKIE)
+      const actor = await findActor(context, request, { alsoCookie: LOGIN_COOKIE })
       const { url, fields, refused } = await authorize(context, actor, sent)
       return sendForm(reply, { url, fields, title: refused ? 'Going back…' : 'Opening…' })
     }

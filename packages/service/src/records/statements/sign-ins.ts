@@ -21,7 +21,7 @@ export interface Actor {
 const BY_SESSION = `
 select s.id as via_id, p.id, p.username, p.full_name, p.site_role, s.last_seen_at as used_at, s.confirmed_at
 from unnest($1::bytea[]) with ordinality as asked(hash, n)
-left join session s on s.token_hash = asked.hash and s.expires_at > $2
+left join session s on s.token_hash = asked.hash and s.expires_at > $2 and s.last_seen_at > $3
 left join person p on p.id = s.person_id and p.closed_at is null
 order by asked.n`
 
@@ -46,27 +46,29 @@ interface Row {
 /** The last use is written at most this often, so that reading does not become writing. */
 const NOTE_USE_EVERY_MS = 5 * 60_000
 
-/** Finds who holds a session or token by its hash; undefined when it is unknown, expired, revoked or its person closed. */
-export function signInFinder(
-  pool: Pool,
-  via: 'session' | 'token',
-  now: () => Date,
-): (hash: Buffer) => Promise<Actor | undefined> {
+/** @param isUse false for a look that keeps no session awake, as an open window takes it by itself */
+type Find = (hash: Buffer, isUse?: boolean) => Promise<Actor | undefined>
+
+/**
+ * Finds who holds a session or token by its hash; undefined when it is unknown, expired, revoked or its person closed.
+ * @param idleMs how long a session may lie unused
+ */
+export function signInFinder(pool: Pool, via: 'session' | 'token', now: () => Date, idleMs: number): Find {
   const find = gather(
     async (hashes: Buffer[]) => {
       const { rows } = await pool.query<Row>({
         name: `find-${via}`,
         text: via === 'session' ? BY_SESSION : BY_TOKEN,
-        values: [hashes, now()],
+        values: via === 'session' ? [hashes, now(), new Date(now().getTime() - idleMs)] : [hashes, now()],
       })
       return rows
     },
     { most: 64, atOnce: 1 },
   )
-  return async (hash) => {
+  return async (hash, isUse = true) => {
     const row = await find(hash)
     if (row.id === null) return undefined
-    if (now().getTime() - (row.used_at?.getTime() ?? 0) > NOTE_USE_EVERY_MS)
+    if (isUse && now().getTime() - (row.used_at?.getTime() ?? 0) > NOTE_USE_EVERY_MS)
       await pool.query(
         via === 'session'
           ? 'update session set last_seen_at = $2 where id = $1'
