@@ -31,6 +31,11 @@ const WEIGHTY: [string, (who: Visitor) => Promise<unknown>][] = [
   ['createToken', ({ client }) => client.call('createToken', { body: { name: 'left open' } })],
   ['makeSignInLinks', ({ client }) => client.call('makeSignInLinks', { body: { people: ['niamh'] } })],
   [
+    'partPerson',
+    ({ client }) =>
+      client.call('partPerson', { params: { person: 'niamh' }, body: { name: 'Niamh', username: 'niamh.2' } }),
+  ],
+  [
     'createPerson',
     ({ client }) =>
       client.call('createPerson', {

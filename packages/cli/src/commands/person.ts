@@ -1,6 +1,7 @@
 import { TOKEN_SCOPES, type TokenScope } from '@bathyscribe/contract'
 import { text as ask, isCancel } from '@clack/prompts'
 import { Option, type Command } from 'commander'
+import { addDoubleCommands } from './person-doubles.js'
 import { addInviteCommand } from './person-invite.js'
 import { addMailCommand } from './person-mail.js'
 import { examples, job, optionsOf, more, paged, show, wholeNumber } from '../terminal/command.js'
@@ -60,6 +61,7 @@ async function askFor(message: string): Promise<string> {
 export function addPersonCommands(program: Command): void {
   const person = program.command('person').description('people, signing in, API tokens')
   addRosterCommands(person)
+  addDoubleCommands(person)
 
   person
     .command('sign-in')

@@ -66,6 +66,11 @@ export const PEOPLE_ERRORS = {
   ),
   'person.not_found': kind(404, 'There is no such person.', 'List people with `bathyscribe person list`.'),
   'person.username_taken': kind(409, 'This user name is taken.', 'Choose another user name.'),
+  'person.not_double': kind(
+    409,
+    'This account was not launched under that name beside another one.',
+    'See `bathyscribe person doubles`, and give the name letter by letter.',
+  ),
   'person.last_administrator': kind(
     409,
     'This is the last administrator.',

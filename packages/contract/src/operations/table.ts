@@ -119,6 +119,22 @@ export const operations = {
     body: people.NewPerson,
     answer: people.Person,
   }),
+  listDoubles: define('people', 'GET /api/people/doubles', 'Lists accounts that several people seem to share', {
+    access: { ...administrator, scope: 'read' },
+    perMinute: 10,
+    answer: people.Doubles,
+  }),
+  partPerson: define(
+    'people',
+    'POST /api/people/:person/part',
+    'Takes one of the people out of an account that several share',
+    {
+      access: administratorFresh,
+      params: z.object({ person: z.string().max(100) }),
+      body: people.PersonPart,
+      answer: people.PersonParted,
+    },
+  ),
   showPerson: define('people', 'GET /api/people/:person', 'Shows a person by identifier or user name', {
     access: { ...administrator, scope: 'read' },
     params: z.object({ person: z.string().max(100) }),

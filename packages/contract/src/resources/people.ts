@@ -36,7 +36,38 @@ export const Person = PersonRef.extend({
 })
 export type Person = z.infer<typeof Person>
 
+/** One of the people who seem to share an account, as tools were told of them. */
+export const Likeness = z.object({
+  name: z.string().describe('as it was told last'),
+  names: z.array(z.string()),
+  emails: z.array(z.string()),
+  firstAt: Moment,
+  lastAt: Moment,
+  launches: z.int(),
+})
+export const Doubles = z.object({
+  lookedThrough: z.int().describe('how many of the newest wire entries were looked through'),
+  items: z.array(z.object({ person: PersonRef, likenesses: z.array(Likeness) })),
+})
+
+export const PersonParted = z.object({
+  done: z.boolean().describe('false: only what would be'),
+  person: PersonRef,
+  made: z.object({ username: z.string(), fullName: z.string(), email: z.string().nullable() }),
+  launches: z.int(),
+  scores: z.int(),
+  undecided: z.int().describe('entries of the trail of which it is not known whose they are; they stay'),
+  courses: z.array(z.string()),
+})
+
 const nullToUndefined = <T>(value: T | null) => value ?? undefined
+
+export const PersonPart = z.strictObject({
+  name: line(300).min(1).describe('one of the names that the account was launched under'),
+  username: Username.describe('of the new account'),
+  email: z.email().max(200).optional().describe('the one that tools were told of unless given'),
+  apply: z.boolean().default(false).describe('without it nothing is done: what is said is what would be'),
+})
 
 export const NewPerson = z.strictObject({
   username: Username,

@@ -17,4 +17,5 @@ export {
   type GuessFacts,
   type Misses,
 } from './guessing.js'
+export { likenessesOf, scoresOf, type Likeness, type NamedLaunch, type ScoreAt } from './doubles.js'
 export { plainUsername } from './username.js'

@@ -19,9 +19,26 @@ import type { CourseSummary } from '../records/courses.js'
 import type { PersonRecord } from '../records/entities/people.js'
 import type { MemberRow } from '../records/people.js'
 import type { SoundingSummary } from '../records/soundings.js'
+import type { findDoubles } from './identity/doubles.js'
 import type { WireDetailRow, WireRow } from '../records/wire.js'
 
 // Records as the contract shows them: moments become text, and nothing is shown that is not named here.
+
+/** Who seems to share accounts; without the launches themselves. */
+export function doublesView({ lookedThrough, doubles }: Awaited<ReturnType<typeof findDoubles>>) {
+  return {
+    lookedThrough,
+    items: doubles.map(({ person, likenesses }) => ({
+      person,
+      likenesses: likenesses.map((one) => ({
+        ...one,
+        firstAt: one.firstAt.toISOString(),
+        lastAt: one.lastAt.toISOString(),
+        launches: one.launches.length,
+      })),
+    })),
+  }
+}
 
 export function personView(person: PersonRecord): Person {
   const { id, username, givenName, familyName, fullName, email, sourcedId, siteRole, isTestLearner } = person

@@ -5,6 +5,7 @@ import { AuditRecords } from './audit.js'
 import { CourseRecords } from './courses.js'
 import { ImpactRecords } from './impact.js'
 import { DiagnosisRecords } from './diagnoses.js'
+import { DoubleRecords } from './doubles.js'
 import { ExpectationRecords } from './expectations.js'
 import { RehearsalRecords } from './rehearsals.js'
 import { DigestRecords } from './digests.js'
@@ -52,6 +53,7 @@ export class Records {
   readonly signInLinks: SignInLinkRecords
   readonly passwordMisses: PasswordMissRecords
   readonly rations: RationRecords
+  readonly doubles: DoubleRecords
   readonly courses: CourseRecords
   readonly tools: ToolRecords
   readonly impact: ImpactRecords
@@ -92,6 +94,7 @@ export class Records {
     this.signInLinks = new SignInLinkRecords(manager)
     this.passwordMisses = new PasswordMissRecords(manager)
     this.rations = new RationRecords(manager)
+    this.doubles = new DoubleRecords(manager)
     this.courses = new CourseRecords(manager)
     this.tools = new ToolRecords(manager)
     this.impact = new ImpactRecords(manager)

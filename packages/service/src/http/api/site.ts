@@ -5,15 +5,16 @@ import type { Context } from '../../desk/context.js'
 import { addCategory, changeCategory, removeCategory } from '../../desk/categories.js'
 import { changeCourse, setCourseState } from '../../desk/change-course.js'
 import { createCourse } from '../../desk/create-course.js'
+import { findDoubles, partPerson } from '../../desk/identity/doubles.js'
 import { importRoster } from '../../desk/import-roster.js'
 import { changeEnrolment, changePerson, createPerson, enrol } from '../../desk/people.js'
-import { auditView, courseView, memberView, personView } from '../../desk/views.js'
+import { auditView, courseView, doublesView, memberView, personView } from '../../desk/views.js'
 import type { CourseSummary } from '../../records/courses.js'
 import type { Caller } from '../caller.js'
 import type { Handlers } from './routes.js'
 
 type SiteCalls =
-  | 'listPeople' | 'createPerson' | 'showPerson' | 'changePerson' | 'listAudit'
+  | 'listDoubles' | 'partPerson' | 'listPeople' | 'createPerson' | 'showPerson' | 'changePerson' | 'listAudit'
   | 'changeCourse' | 'setCourseState' | 'listCategories' | 'addCategory' | 'changeCategory' | 'removeCategory'
   | 'importRoster' | 'listToolRosters' | 'listCourses' | 'createCourse' | 'showCourse' | 'listMembers' | 'enrol' | 'changeEnrolment' // prettier-ignore
 
@@ -30,6 +31,8 @@ export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
       const page = await records.people.list(query.search, query.limit, query.cursor)
       return { ...page, items: page.items.map(personView) }
     },
+    listDoubles: async () => doublesView(await findDoubles(context)),
+    partPerson: ({ caller, params, body }) => partPerson(context, caller.actor, params.person, body),
     createPerson: async ({ caller, body }) => personView(await createPerson(context, caller.actor, body)),
     showPerson: async ({ params }) => {
       const person = await records.people.byRef(params.person)
