@@ -284,3 +284,34 @@ describe('merging a column that a tool made into one of ours', () => {
     expect(codes.sort()).toEqual(['column.not_mergeable', undefined])
   })
 })
+
+describe('what a tool does to a column', () => {
+  it('is done only when it is noted, too', async () => {
+    const made = await add({ label: 'Noted', scoreMaximum: 10 })
+    expect(made.status).toBe(201)
+    const id = idOf(made.body)
+    const standing = () => at.academy.query(`select id, title, points, state from assignment order by id`)
+    const before = await standing()
+    await at.academy.query(
+      `create function no_note() returns trigger language plpgsql as $$ begin raise 'no note'; end $$`,
+    )
+    await at.academy.query(
+      `create trigger no_note before insert on audit_entry for each row execute function no_note()`,
+    )
+    try {
+      const changed = { id: made.body.id, label: 'Otherwise', scoreMaximum: 20 }
+      for (const answer of [
+        await add({ label: 'Not noted', scoreMaximum: 5 }),
+        await at.call('PUT', `lineitems/${id}`, changed, { type: LINE_ITEM }),
+        await at.call('DELETE', `lineitems/${id}`),
+      ])
+        expect(answer.status).toBe(500)
+      expect(await standing()).toEqual(before)
+    } finally {
+      await at.academy.query(`drop trigger no_note on audit_entry`)
+    }
+    expect((await at.call('DELETE', `lineitems/${id}`)).status).toBe(204)
+    const { items } = await at.academy.admin.client.call('listAudit', { query: { limit: 2 } })
+    expect(items.map((one) => one.action)).toEqual(['tool deleted column', 'tool made column'])
+  })
+})

@@ -6,6 +6,7 @@ import {
   codeOf,
   KEY,
   openForm,
+  openRecords,
   registerKnotwork,
   SECRET,
   startAcademy,
@@ -215,6 +216,47 @@ describe('a picker of LTI 1.1', () => {
       expect((await show(id)).state).toBe('answered')
     },
   )
+
+  /** Several answers to one question, each rightly signed, to be posted when it is time. */
+  async function answers(id: string, titles: readonly string[]) {
+    const request = await asked(id)
+    const to = request['content_item_return_url']!
+    return titles.map((title) => {
+      const question = { content_item_return_url: to, data: request['data']! }
+      const fields = selectionFields({ key: KEY, secret: SECRET }, question, [{ ...LINK, title }])
+      return () => fetch(to, { method: 'POST', body: new URLSearchParams(fields) }).then((response) => response.status)
+    })
+  }
+
+  it('of two good answers in one moment takes one, and says of the other that it was refused and nothing else', async () => {
+    const { id } = await begin()
+    const both = await answers(id, ['Bends', 'Splices'])
+    expect((await Promise.all(both.map((post) => post()))).sort()).toEqual([200, 409])
+    const { wireEntryId, items } = await show(id)
+    expect(items).toHaveLength(1)
+    const entries = await academy.query<{ id: string; outcome: string }>(
+      `select id::text as id, outcome from wire_entry where picking_id = $1 and direction = 'received' order by outcome`,
+      [id],
+    )
+    expect(entries.map((one) => one.outcome)).toEqual(['accepted', 'refused'])
+    expect(entries[0]!.id).toBe(wireEntryId)
+  })
+
+  it('is not lost when the wire log cannot be written in that moment: the choice is there', async () => {
+    const { id } = await begin()
+    const [post] = await answers(id, ['Bends'])
+    const holder = (await openRecords(academy)).createQueryRunner()
+    await holder.startTransaction()
+    await holder.query('lock table wire_entry in exclusive mode')
+    const status = await post!()
+    await holder.rollbackTransaction()
+    await holder.release()
+    expect(status).toBe(503)
+    expect(await show(id)).toMatchObject({ state: 'answered', wireEntryId: null, items: [{ title: 'Bends' }] })
+    // What the tool sends again is told that it was taken.
+    expect(await post!()).toBe(409)
+    expect(await show(id)).toMatchObject({ state: 'answered', items: [{ title: 'Bends' }] })
+  })
 
   it('is answered once: a repetition, and a second choice in another tab, change nothing', async () => {
     const { id } = await begin()

@@ -39,6 +39,19 @@ export class PickingRecords {
     await this.manager.update(PickingRecord, { id, state: 'open' }, { code, wireEntryId })
   }
 
+  /** @returns false when the tool has used it before; nothing is used up then */
+  async useNonce(registrationId: string, nonce: { value: string; expiresAt: Date }): Promise<boolean> {
+    const rows = await this.manager.query<unknown[]>(
+      `insert into nonce (registration_id, nonce, expires_at) values ($1, $2, $3) on conflict do nothing returning 1`,
+      [registrationId, nonce.value, nonce.expiresAt],
+    )
+    return rows.length === 1
+  }
+
+  async noteEntry(id: string, wireEntryId: string): Promise<void> {
+    await this.manager.update(PickingRecord, { id }, { wireEntryId })
+  }
+
   /** Closes an open picking with what came back. @returns false when it was closed before: what came first stays. */
   async close(
     id: string,

@@ -154,34 +154,35 @@ function saidIn(error: string | null, errorLog: string | null, message: string |
   return { said: plainLine(error || message || '', 500) || null, failed }
 }
 
+/** The nonce is used up in the same transaction that keeps what was handed over: neither is ever there without the other. */
 async function take(reached: Reached, answer: Answer): Promise<Picked> {
-  const { context, picking } = reached
+  const { context, picking, tool } = reached
   const kept = await keepItems(context, picking, answer)
   const state = kept.items.length > 0 ? 'answered' : answer.failed || kept.problems.length > 0 ? 'failed' : 'empty'
-  const written = await leaveEntry(reached, {
-    outcome: state === 'failed' ? 'failed' : 'accepted',
-    statement:
-      state === 'answered'
-        ? `The picker handed over ${kept.items.length} of ${kept.items.length + kept.problems.length} items.`
-        : (answer.said ?? 'The picker came back without an item.'),
-    nonce: answer.nonce,
-  })
-  if (!written.written) return refuse(reached, { code: 'picker.data_used', detail: 'its nonce was used before' })
-  const closed = await context.records.transaction(async (records) => {
+  const done = await context.records.transaction(async (records) => {
+    if (!(await records.pickings.useNonce(tool.id, answer.nonce))) return 'its nonce was used before'
     const first = await records.pickings.close(picking.id, {
       state,
       items: kept.items,
       problems: kept.problems,
       said: answer.said,
       code: state === 'failed' ? 'picker.said' : null,
-      wireEntryId: written.wireEntryId,
       answeredAt: context.clock.now(),
     })
-    if (first) for (const file of kept.files) await records.files.insert(file)
-    return first
+    // Two answers at once: what came first stays.
+    if (!first) return 'another answer was faster'
+    for (const file of kept.files) await records.files.insert(file)
+    return 'kept'
   })
-  // Two answers at once: what came first stays.
-  if (!closed) return refuse(reached, { code: 'picker.data_used', detail: 'another answer was faster' })
+  if (done !== 'kept') return refuse(reached, { code: 'picker.data_used', detail: done })
+  const written = await leaveEntry(reached, {
+    outcome: state === 'failed' ? 'failed' : 'accepted',
+    statement:
+      state === 'answered'
+        ? `The picker handed over ${kept.items.length} of ${kept.items.length + kept.problems.length} items.`
+        : (answer.said ?? 'The picker came back without an item.'),
+  })
+  if (written.written) await context.records.pickings.noteEntry(picking.id, written.wireEntryId)
   publish(reached)
   return { state, items: kept.items.length, refusedItems: kept.problems.length, said: answer.said }
 }
@@ -213,7 +214,6 @@ function leaveEntry(
     statement: string
     code?: ErrorCode
     detail?: string | null
-    nonce?: Answer['nonce']
   },
 ) {
   // The signature of a token opens nothing any more once it was used, but it is nobody's business either.

@@ -37,14 +37,17 @@ export async function resetTestLearner(
     const mark = { assignmentId: assignment.id, personId: testLearner.id, since: null, by: 'reset' }
     scores += await setAside(context, mark)
   }
-  const visits = await context.records.rehearsals.forgetVisits(courseId, testLearner.id)
-  await context.records.audit.add({
-    at: context.clock.now(),
-    ...by(actor),
-    action: 'rehearsal.reset',
-    subject: `course ${courseId}`,
-    courseId,
-    after: { visits, scores },
+  const visits = await context.records.transaction(async (records) => {
+    const forgotten = await records.rehearsals.forgetVisits(courseId, testLearner.id)
+    await records.audit.add({
+      at: context.clock.now(),
+      ...by(actor),
+      action: 'rehearsal.reset',
+      subject: `course ${courseId}`,
+      courseId,
+      after: { visits: forgotten, scores },
+    })
+    return forgotten
   })
   context.changes.publish({ kind: 'score', courseId })
   return { visits, scores }

@@ -10,6 +10,7 @@ import { sameNumber } from '@bathyscribe/core/scores'
 import { violatedKey } from '../../records/database.js'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { ColumnRow13 } from '../../records/columns.js'
+import type { Records } from '../../records/index.js'
 import { newAssignment } from '../assignments/make.js'
 import { recompute } from '../assignments/recompute.js'
 import { reviewFields } from '../assignments/review-fields.js'
@@ -69,12 +70,12 @@ export async function addLineItem(context: Context, caller: ToolCaller, body: un
     publishedAt: now,
   }
   const slugs = await context.records.assignments.slugsLike(course.id, slugOf(wanted.label, 'column'))
-  await context.records.assignments
-    .insert({ ...made, slug: freeSlug(slugOf(wanted.label, 'column'), slugs) })
-    .catch((error: unknown) => {
-      throw violatedKey(error) === undefined ? error : new Refusal('record.changed_meanwhile')
-    })
-  await note(context, caller, 'tool made column', made.id, null, { title: made.title, points: made.points })
+  const after = { title: made.title, points: made.points }
+  await act(context, caller, { action: 'tool made column', id: made.id, before: null, after }, (records) =>
+    records.assignments.insert({ ...made, slug: freeSlug(slugOf(wanted.label, 'column'), slugs) }),
+  ).catch((error: unknown) => {
+    throw violatedKey(error) === undefined ? error : new Refusal('record.changed_meanwhile')
+  })
   const answered = answer(context, caller, await context.records.columns.one(course.id, tool.id, made.id))
   return { ...answered, status: 201, location: (answered.body as { id: string }).id }
 }
@@ -95,20 +96,18 @@ export async function changeLineItem(
   if (before.state === 'column') {
     if (wanted.resourceLinkId !== null && wanted.resourceLinkId !== before.resourceLinkId)
       throw new Refusal('line_item.link_fixed')
-    await context.records.transaction(async (records) => {
+    const note = {
+      action: 'tool changed column',
+      id,
+      before: { title: before.title, points: before.points },
+      after: { title: wanted.label, points: wanted.points },
+    }
+    await act(context, caller, note, async (records) => {
       const locked = await records.assignments.lock(id)
       if (locked.state !== 'column') throw new Refusal('line_item.not_found', id.slice(0, 60))
       await records.assignments.update(id, locked.revision, { ...columnOf(wanted), updatedAt: context.clock.now() })
       if (!sameNumber(locked.points, wanted.points)) await recompute(records, [id])
     })
-    await note(
-      context,
-      caller,
-      'tool changed column',
-      id,
-      { title: before.title, points: before.points },
-      { title: wanted.label, points: wanted.points },
-    )
   } else await context.records.columns.setSaid(id, saidOf(wanted))
   return lineItem(context, caller, id)
 }
@@ -117,8 +116,10 @@ export async function changeLineItem(
 export async function removeLineItem(context: Context, caller: ToolCaller, id: string): Promise<ServiceAnswer> {
   const row = await context.records.columns.one(caller.course.id, caller.tool.id, id)
   if (row.state !== 'column') throw new Refusal('line_item.of_assignment')
-  await context.records.columns.remove(id, context.clock.now())
-  await note(context, caller, 'tool deleted column', id, { title: row.title, points: row.points }, null)
+  const before = { title: row.title, points: row.points }
+  await act(context, caller, { action: 'tool deleted column', id, before, after: null }, (records) =>
+    records.columns.remove(id, context.clock.now()),
+  )
   return { mediaType: LINE_ITEM_MEDIA_TYPE, body: null, status: 204 }
 }
 
@@ -175,23 +176,31 @@ function saidOf(wanted: WantedLineItem) {
   return { saidResourceId: wanted.resourceId, saidTag: wanted.tag, ...reviewFields(wanted.review) }
 }
 
-async function note(
+/** Does something to a column, and notes it in the same transaction. */
+async function act(
   context: Context,
   { tool, course }: ToolCaller,
-  action: string,
-  id: string,
-  before: Record<string, unknown> | null,
-  after: Record<string, unknown> | null,
+  {
+    id,
+    ...entry
+  }: {
+    action: string
+    id: string
+    before: Record<string, unknown> | null
+    after: Record<string, unknown> | null
+  },
+  work: (records: Records) => Promise<void>,
 ): Promise<void> {
-  await context.records.audit.add({
-    at: context.clock.now(),
-    personId: null,
-    via: `tool ${tool.id}`,
-    action,
-    subject: `column ${id}`,
-    courseId: course.id,
-    before,
-    after,
+  await context.records.transaction(async (records) => {
+    await work(records)
+    await records.audit.add({
+      ...entry,
+      at: context.clock.now(),
+      personId: null,
+      via: `tool ${tool.id}`,
+      subject: `column ${id}`,
+      courseId: course.id,
+    })
   })
   context.changes.publish({ kind: 'outline', courseId: course.id })
 }

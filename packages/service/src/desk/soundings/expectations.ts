@@ -79,13 +79,15 @@ export async function learnExpectation(
 
 /** @throws Refusal when nothing is expected */
 export async function removeExpectation(context: Context, actor: Actor, assignment: AssignmentRecord): Promise<void> {
-  if (!(await context.records.expectations.remove(assignment.id)))
-    throw new Refusal('expectation.not_found', assignment.title)
-  await context.records.audit.add({
-    at: context.clock.now(),
-    ...by(actor),
-    action: 'expectation.remove',
-    subject: `assignment ${assignment.id}`,
-    courseId: assignment.courseId,
+  await context.records.transaction(async (records) => {
+    if (!(await records.expectations.remove(assignment.id)))
+      throw new Refusal('expectation.not_found', assignment.title)
+    await records.audit.add({
+      at: context.clock.now(),
+      ...by(actor),
+      action: 'expectation.remove',
+      subject: `assignment ${assignment.id}`,
+      courseId: assignment.courseId,
+    })
   })
 }
