@@ -102,13 +102,9 @@ export function setupCodeOf(folder) {
 }
 
 async function choosePorts({ servicePort, toolsPort }, before) {
-  const choose = async (wanted, kept, byDefault) => {
-    if (wanted === 0) return freePort()
-    return wanted ?? kept ?? byDefault
-  }
   const wantsRow = toolsPort === 0 || (toolsPort === undefined && servicePort === 0 && !before)
   const ports = {
-    servicePort: await choose(servicePort, before?.servicePort, 8080),
+    servicePort: servicePort === 0 ? await freePort() : (servicePort ?? before?.servicePort ?? 8080),
     toolsPort: wantsRow ? await freeRow() : (toolsPort ?? before?.toolsPort ?? 9101),
   }
   for (const [name, port] of Object.entries(ports))

@@ -1,7 +1,8 @@
+import type { DataSource } from 'typeorm'
 import { checkKeys, ensureKeyFileFor } from './keys/check-keys.js'
 import { readKeys } from './keys/key-file.js'
 import { reseal, type Resealed } from './keys/reseal.js'
-import { createDatabase, isMigrated, migrate } from './records/database.js'
+import { createDatabase, migrate, requireMigrated } from './records/database.js'
 import { readSettings, type Settings } from './settings/settings.js'
 import { startService } from './service.js'
 
@@ -10,17 +11,13 @@ export type { Resealed } from './keys/reseal.js'
 export { environmentName, readSettings, Settings, SettingsFault } from './settings/settings.js'
 
 /** Runs what migrations are missing, and makes the key file if there is none. @returns the names of those that were run */
-export async function migrateRecords(settings: Settings): Promise<string[]> {
-  const database = createDatabase(settings, 'none')
-  await database.initialize()
-  try {
+export function migrateRecords(settings: Settings): Promise<string[]> {
+  return onRecords(settings, async (database) => {
     await ensureKeyFileFor(database, settings.keyFile)
     const done = await migrate(database, settings.databaseSchema)
     await checkKeys(database, readKeys(settings.keyFile), settings.keyFile)
     return done
-  } finally {
-    await database.destroy()
-  }
+  })
 }
 
 /**
@@ -28,14 +25,20 @@ export async function migrateRecords(settings: Settings): Promise<string[]> {
  * @param how `forget` takes earlier keys out of the key file instead of adding one
  * @throws Error in words
  */
-export async function resealSecrets(settings: Settings, how: { forget: boolean }): Promise<Resealed> {
+export function resealSecrets(settings: Settings, how: { forget: boolean }): Promise<Resealed> {
+  return onRecords(settings, async (database) => {
+    await requireMigrated(database)
+    await checkKeys(database, readKeys(settings.keyFile), settings.keyFile)
+    return reseal(database, settings.keyFile, new Date(), how)
+  })
+}
+
+/** Does something to the records beside the services that run, for as long as it takes. */
+async function onRecords<T>(settings: Settings, work: (database: DataSource) => Promise<T>): Promise<T> {
   const database = createDatabase(settings, 'none')
   await database.initialize()
   try {
-    if (!(await isMigrated(database)))
-      throw new Error('The records are not up to date. Run `bathyscribe service migrate` first.')
-    await checkKeys(database, readKeys(settings.keyFile), settings.keyFile)
-    return await reseal(database, settings.keyFile, new Date(), how)
+    return await work(database)
   } finally {
     await database.destroy()
   }

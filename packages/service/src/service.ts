@@ -18,7 +18,7 @@ import { checkKeys } from './keys/check-keys.js'
 import { readKeys } from './keys/key-file.js'
 import { cancelAbandoned } from './records/abandoned.js'
 import { createChanges } from './records/changes.js'
-import { createDatabase, createMessagePool, isMigrated, openAhead, poolOf } from './records/database.js'
+import { createDatabase, createMessagePool, openAhead, poolOf, requireMigrated } from './records/database.js'
 import { createStatements, Records } from './records/index.js'
 import { createKeyUses } from './records/statements/key-use.js'
 import type { Settings } from './settings/settings.js'
@@ -57,8 +57,7 @@ export async function startService(
     const database = createDatabase(settings)
     await database.initialize()
     undo.push(() => database.destroy())
-    if (!(await isMigrated(database)))
-      throw new Error('The records are not up to date. Run `bathyscribe service migrate` first.')
+    await requireMigrated(database)
     await checkKeys(database, keys, settings.keyFile)
     const messages = createMessagePool(settings)
     undo.push(() => messages.end())

@@ -1,8 +1,5 @@
-import { startService } from '@bathyscribe/service'
-import { beforeAll, describe, expect, inject, it } from 'vitest'
-import { copyTemplate } from '../../../test/template.js'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { fingerprint } from '../src/keys/key-file.js'
-import { closeAfterwards } from './closing.js'
 import {
   codeOf,
   openForm,
@@ -10,6 +7,7 @@ import {
   publishDrill,
   registerKnotwork,
   startAcademy,
+  startUnset,
   type TestAcademy,
   type Visitor,
 } from './harness.js'
@@ -199,13 +197,8 @@ describe('what somebody does not teach', () => {
 
 describe('the cookie of a session', () => {
   it('has, by https, a name that browsers take from this very host only', async () => {
-    const own = await copyTemplate(inject('databaseUrl'))
-    const settings = { ...academy.service.context.settings, port: 0, databaseUrl: own.url, publicUrl: 'https://lti.skerrow.example' } // prettier-ignore
-    const service = await startService(settings)
-    closeAfterwards(async () => {
-      await service.stop()
-      await own.remove()
-    })
+    const { services } = await startUnset(academy, { publicUrl: 'https://lti.skerrow.example' })
+    const service = services[0]!
     const post = (path: string, body: object, headers: Record<string, string> = {}) =>
       fetch(service.address + path, {
         method: 'POST',

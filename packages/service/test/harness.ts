@@ -137,12 +137,33 @@ export async function startAcademy({
   }
 }
 
+/** A visitor's cookies as a browser sends them. */
+export const cookieOf = ({ cookies }: Pick<Visitor, 'cookies'>) =>
+  [...cookies()].map(([name, value]) => `${name}=${value}`).join('; ')
+
+/** A service of the academy's settings on records of its own, in which nobody is yet. @param processes how many on the same records */
+export async function startUnset(
+  { service }: TestAcademy,
+  change: Record<string, unknown> = {},
+  processes = 1,
+): Promise<{ services: RunningService[]; databaseUrl: string }> {
+  const own = await copyTemplate(inject('databaseUrl'))
+  const settings = Settings.parse({ ...service.context.settings, port: 0, databaseUrl: own.url, ...change })
+  const services: RunningService[] = []
+  closeAfterwards(async () => {
+    for (const one of services) await one.stop()
+    await own.remove()
+  })
+  while (services.length < processes) services.push(await startService(settings))
+  return { services, databaseUrl: own.url }
+}
+
 /** Keeps cookies and sends the CSRF token, as the console does. */
 function browse(url: string, headers: Record<string, string>): Visitor {
   const jar = new Map<string, string>()
   let csrf = ''
   const send = async (path: string, init: RequestInit = {}) => {
-    const cookie = [...jar].map(([name, value]) => `${name}=${value}`).join('; ')
+    const cookie = cookieOf({ cookies: () => jar })
     const response = await fetch(new URL(path, url), {
       redirect: 'manual',
       ...init,

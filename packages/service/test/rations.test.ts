@@ -3,7 +3,15 @@ import { startService } from '@bathyscribe/service'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { eventually } from '../../../test/eventually.js'
 import { closeAfterwards } from './closing.js'
-import { codeOf, publishDrill, registerKnotwork, startAcademy, type TestAcademy, type Visitor } from './harness.js'
+import {
+  codeOf,
+  cookieOf,
+  publishDrill,
+  registerKnotwork,
+  startAcademy,
+  type TestAcademy,
+  type Visitor,
+} from './harness.js'
 
 let academy: TestAcademy
 let tomas: Visitor
@@ -89,17 +97,15 @@ describe('a course has so much room for files', () => {
 
 describe('a dear call has its ration a minute', () => {
   const LIMIT = 30
-  const askAt = (base: string, cookie: string, csrf: string) =>
-    fetch(`${base}/api/sweeps`, {
-      method: 'POST',
-      headers: { cookie, 'x-csrf-token': csrf, 'content-type': 'application/json' },
-      // No such course: what it is refused for comes after it was counted.
-      body: '{"course":"NO-999"}',
-    })
-  const at = async (who: Visitor) => {
-    const cookie = [...who.cookies()].map(([name, value]) => `${name}=${value}`).join('; ')
+  const headersOf = async (who: Visitor) => {
     const { csrfToken } = await who.client.call('whoAmI', {})
-    return (base: string) => askAt(base, cookie, csrfToken!)
+    return { cookie: cookieOf(who), 'x-csrf-token': csrfToken!, 'content-type': 'application/json' }
+  }
+  const at = async (who: Visitor) => {
+    const headers = await headersOf(who)
+    // No such course: what it is refused for comes after it was counted.
+    const body = '{"course":"NO-999"}'
+    return (base: string) => fetch(`${base}/api/sweeps`, { method: 'POST', headers, body })
   }
 
   it('that two services on one database give together, to each person her own', async () => {
@@ -125,11 +131,10 @@ describe('a dear call has its ration a minute', () => {
   it('and is counted before its body is read: one that never ends is refused at once', async () => {
     const ask = await at(tomas)
     for (let i = 0; i <= LIMIT; i++) await ask(academy.url)
-    const cookie = [...tomas.cookies()].map(([name, value]) => `${name}=${value}`).join('; ')
-    const { csrfToken } = await tomas.client.call('whoAmI', {})
+    const headers = { ...(await headersOf(tomas)), 'content-length': 5000 }
     const { hostname, port } = new URL(academy.url)
     const status = await new Promise<number>((resolve, reject) => {
-      const sent = request({ hostname, port, path: '/api/sweeps', method: 'POST', headers: { cookie, 'x-csrf-token': csrfToken!, 'content-type': 'application/json', 'content-length': 5000 } }) // prettier-ignore
+      const sent = request({ hostname, port, path: '/api/sweeps', method: 'POST', headers })
       sent.on('response', (response) => {
         resolve(response.statusCode!)
         sent.destroy()

@@ -5,9 +5,10 @@ import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import { migrateRecords, resealSecrets, startService, type RunningService } from '@bathyscribe/service'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { ensureKeyFile, readKeys } from '../src/keys/key-file.js'
-import { SealedValues } from '../src/records/sealed-values.js'
+import { SEALED_FOR } from '../src/records/key-mark.js'
+import { SEALED_COLUMNS, SealedValues } from '../src/records/sealed-values.js'
 import { closeAfterwards } from './closing.js'
-import { KEY, openForm, openRecords, publishDrill, registerKnotwork, SECRET } from './harness.js'
+import { cookieOf, KEY, openForm, openRecords, publishDrill, registerKnotwork, SECRET } from './harness.js'
 import { launch13 } from './harness-13.js'
 import { SCOPES_13, startScoring, type Scoring } from './scoring-13.js'
 
@@ -37,6 +38,11 @@ beforeAll(async () => {
   known.drill = (await publishDrill(academy, 'knotwork-drills')).id
   known.resultId = (await openForm(at.aino, known.drill)).fields['lis_result_sourcedid']!
   known.column = await at.make('Kept')
+  // A code that waits for its mail.
+  await academy.query(
+    `insert into sign_in_link (person_id, code_hash, code_sealed, made_at, expires_at, try_at) select id, 'x', $1, now(), now() + interval '1 day', now() + interval '1 day' from person where username = 'bo'`,
+    [academy.service.context.keys.seal('a-code', SEALED_FOR.signInLink)],
+  )
 })
 
 const fileNow = (path = keyFile) =>
@@ -59,6 +65,13 @@ async function works() {
 }
 
 describe('secrets that are sealed anew', () => {
+  it('are those of every column that is called so', async () => {
+    const columns = await at.academy.query<{ name: string }>(
+      `select table_name || '.' || column_name as name from information_schema.columns where table_schema = current_schema and column_name like '%sealed'`,
+    )
+    expect(columns.map((one) => one.name).sort()).toEqual(SEALED_COLUMNS.map((one) => `${one.table}.${one.column}`).sort()) // prettier-ignore
+  })
+
   let second: RunningService
   afterAll(() => second?.stop())
 
@@ -66,7 +79,7 @@ describe('secrets that are sealed anew', () => {
     const { mode } = statSync(keyFile)
     const before = await values()
     expect(new Set(before.map((one) => one.column))).toEqual(
-      new Set(['registration.secret_sealed', 'other_secret.sealed', 'platform_key.sealed', 'records_office.secret_sealed']), // prettier-ignore
+      new Set(['registration.secret_sealed', 'other_secret.sealed', 'platform_key.sealed', 'records_office.secret_sealed', 'sign_in_link.code_sealed']), // prettier-ignore
     )
     const done = await reseal()
     expect(done).toMatchObject({ newKey: 'k2', forgotten: [] })
@@ -119,7 +132,7 @@ describe('secrets that are sealed anew', () => {
   it('are what a process finds that starts afterwards, and the session of before goes on there', async () => {
     second = await startService({ ...settings(), port: 0 })
     expect(await migrateRecords(settings())).toEqual([])
-    const cookie = [...at.aino.cookies()].map(([name, value]) => `${name}=${value}`).join('; ')
+    const cookie = cookieOf(at.aino)
     const answer = await fetch(`${second.address}/lti/launch/${known.drill}`, { headers: { cookie } })
     expect(await answer.text()).toContain(known.resultId)
   })

@@ -8,7 +8,7 @@ import { beforeAll, describe, expect, inject, it } from 'vitest'
 import { postgresPrograms } from '../../../scripts/lib/postgres.mjs'
 import { databaseOn, onServer } from '../../../test/template.js'
 import { closeAfterwards } from './closing.js'
-import { KEY, openForm, publishDrill, registerKnotwork, SECRET } from './harness.js'
+import { cookieOf, KEY, openForm, publishDrill, registerKnotwork, SECRET } from './harness.js'
 import { startScoring, type Scoring } from './scoring-13.js'
 
 /** A service that is used, and another one that was brought back from its backup: a dump of the records, the key file, the folder of files. */
@@ -103,7 +103,7 @@ describe('a service that was brought back', () => {
   })
 
   it('knows the sessions, tokens and keys of before', async () => {
-    const cookie = [...at.aino.cookies()].map(([name, value]) => `${name}=${value}`).join('; ')
+    const cookie = cookieOf(at.aino)
     expect((await fetch(`${restored.address}/api/courses`, { headers: { cookie } })).status).toBe(200)
     const items = await fetch(at.service.replace(at.academy.url, restored.address) + '/lineitems', {
       headers: { authorization: `Bearer ${known.access}` },

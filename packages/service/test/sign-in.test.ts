@@ -1,9 +1,7 @@
-import { startService } from '@bathyscribe/service'
 import pg from 'pg'
-import { beforeAll, describe, expect, inject, it } from 'vitest'
-import { copyTemplate, TEST_SCHEMA } from '../../../test/template.js'
-import { closeAfterwards } from './closing.js'
-import { codeOf, PASSWORD, startAcademy, type TestAcademy } from './harness.js'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { TEST_SCHEMA } from '../../../test/template.js'
+import { codeOf, PASSWORD, startAcademy, startUnset, type TestAcademy } from './harness.js'
 
 let academy: TestAcademy
 beforeAll(async () => {
@@ -144,13 +142,7 @@ describe('administrators', () => {
   })
 
   it('are made by any code that a process has printed, and by one of them only', async () => {
-    const own = await copyTemplate(inject('databaseUrl'))
-    const settings = { ...academy.service.context.settings, port: 0, databaseUrl: own.url }
-    const processes = [await startService(settings), await startService(settings), await startService(settings)]
-    closeAfterwards(async () => {
-      for (const one of processes) await one.stop()
-      await own.remove()
-    })
+    const { services: processes, databaseUrl } = await startUnset(academy, {}, 3)
     const ask = async (at: number, code: string, username: string) => {
       const response = await fetch(`${processes[at]!.address}/api/setup`, {
         method: 'POST',
@@ -166,7 +158,7 @@ describe('administrators', () => {
     const answers = await Promise.all([ask(2, first!, 'ingrid'), ask(1, second!, 'ivar')])
     expect(answers.filter((one) => one === 'made')).toHaveLength(1)
     expect(await ask(0, third!, 'third')).toBe('setup.done')
-    const records = new pg.Client({ connectionString: own.url })
+    const records = new pg.Client({ connectionString: databaseUrl })
     await records.connect()
     expect((await records.query(`select 1 from ${TEST_SCHEMA}.setup_code`)).rowCount).toBe(0)
     await records.end()

@@ -69,7 +69,7 @@ export const PEOPLE_ERRORS = {
   'person.not_double': kind(
     409,
     'This account was not launched under that name beside another one.',
-    'See `bathyscribe person doubles`, and give the name letter by letter.',
+    'See `bathyscribe person doubles`, and give the name exactly.',
   ),
   'person.last_administrator': kind(
     409,

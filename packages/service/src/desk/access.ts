@@ -18,6 +18,11 @@ export async function taughtCourses(records: Records, actor: Seer): Promise<stri
   return (await records.people.rolesOf(actor.id)).filter(({ role }) => teaches(role)).map(({ courseId }) => courseId)
 }
 
+/** Whether something of a course may be shown to who teaches these; of no course it is shown to administrators only. */
+export function isTaught(taught: readonly string[] | null, courseId: string | null): boolean {
+  return taught === null || (courseId !== null && taught.includes(courseId))
+}
+
 /** The active role of an actor in a course. */
 export async function roleIn(records: Records, actor: Actor, courseId: string): Promise<CourseRole | undefined> {
   const enrolment = await records.people.enrolment(courseId, actor.id)

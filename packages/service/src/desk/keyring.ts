@@ -5,6 +5,7 @@ import type { Keys } from '../keys/key-file.js'
 import { makeKey, signerOf } from '../keys/rsa.js'
 import type { Settings } from '../settings/settings.js'
 import type { Records } from '../records/index.js'
+import { SEALED_FOR } from '../records/key-mark.js'
 import type { PlatformKey } from '../records/secrets.js'
 import { kidKey, type KeyUses } from '../records/statements/key-use.js'
 
@@ -45,7 +46,9 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
       all,
       kid: current.kid,
       sign:
-        known?.kid === current.kid ? known.sign : signerOf(keys.unseal(current.sealed, `platform key ${current.kid}`)),
+        known?.kid === current.kid
+          ? known.sign
+          : signerOf(keys.unseal(current.sealed, `${SEALED_FOR.platformKey}${current.kid}`)),
       readAt: performance.now(),
     }
     return known
@@ -56,7 +59,7 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
     const now = clock.now()
     return {
       kid,
-      sealed: keys.seal(privatePem, `platform key ${kid}`),
+      sealed: keys.seal(privatePem, `${SEALED_FOR.platformKey}${kid}`),
       publicKey,
       state,
       madeAt: now,

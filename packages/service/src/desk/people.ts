@@ -34,6 +34,13 @@ export async function newPerson(context: Context, wanted: z.output<typeof NewPer
   }
 }
 
+/** What a name that somebody else took in the same moment is refused as. */
+export function asTaken(username: string): (error: unknown) => never {
+  return (error) => {
+    throw violatedKey(error) === undefined ? error : new Refusal('person.username_taken', username)
+  }
+}
+
 export async function createPerson(
   context: Context,
   actor: Actor,
@@ -51,9 +58,7 @@ export async function createPerson(
         after: { fullName: person.fullName, siteRole: person.siteRole },
       })
     })
-    .catch((error: unknown) => {
-      throw violatedKey(error) === undefined ? error : new Refusal('person.username_taken', person.username)
-    })
+    .catch(asTaken(person.username))
   return person
 }
 

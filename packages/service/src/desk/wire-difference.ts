@@ -1,7 +1,7 @@
 import { Refusal, type CallAnswer } from '@bathyscribe/contract'
 import { compareMessages } from '@bathyscribe/core/diagnosis'
 import type { Parameter } from '@bathyscribe/core/oauth1'
-import { requireTeaching } from './access.js'
+import { isTaught, requireTeaching } from './access.js'
 import type { Actor, Context } from './context.js'
 import { wireView } from './views.js'
 
@@ -21,7 +21,7 @@ export async function wireDifference(
   const { records } = context
   const courses = await requireTeaching(records, actor)
   const entry = await records.wire.show(id)
-  if (courses !== null && !courses.includes(entry.courseId ?? '')) throw new Refusal('wire.not_found', id)
+  if (!isTaught(courses, entry.courseId)) throw new Refusal('wire.not_found', id)
   const goodId = await records.wire.lastGoodBefore(id)
   if (goodId === undefined) return { good: null, differences: [], changes: [] }
   const good = await records.wire.show(goodId)

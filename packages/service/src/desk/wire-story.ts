@@ -1,5 +1,5 @@
 import { Refusal, WIRE_STORY_FORMAT, type WireStory } from '@bathyscribe/contract'
-import { requireTeaching } from './access.js'
+import { isTaught, requireTeaching } from './access.js'
 import type { Actor, Context } from './context.js'
 import { explainedEntries } from './diagnosis/explained-entry.js'
 import { wireDetailView } from './views.js'
@@ -11,7 +11,7 @@ export async function readWireStory(context: Context, actor: Actor, entryId: str
   const { records, clock, settings } = context
   const courses = await requireTeaching(records, actor)
   const about = await records.wire.show(entryId)
-  if (courses !== null && !courses.includes(about.courseId ?? '')) throw new Refusal('wire.not_found', entryId)
+  if (!isTaught(courses, about.courseId)) throw new Refusal('wire.not_found', entryId)
   const found = await records.wireStories.of(entryId, courses, MOST_ENTRIES)
   const certain = new Map(found.map((one) => [one.id, one.certain]))
   const rows = await records.wire.showMany(found.map((one) => one.id))

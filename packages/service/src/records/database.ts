@@ -182,6 +182,12 @@ export async function isMigrated(database: DataSource): Promise<boolean> {
   return MIGRATIONS.every((migration) => done.includes(migration.name))
 }
 
+/** @throws Error in words when a migration is missing, or the schema is newer than this program */
+export async function requireMigrated(database: DataSource): Promise<void> {
+  if (!(await isMigrated(database)))
+    throw new Error('The records are not up to date. Run `bathyscribe service migrate` first.')
+}
+
 /** Whether something can be written now: a full disk, a standby and a read-only database can all be read. */
 export async function isWritable(database: DataSource): Promise<boolean> {
   try {

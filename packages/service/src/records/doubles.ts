@@ -89,10 +89,10 @@ export class DoubleRecords {
     await this.manager.query(
       `with given as (select x.link, count(*) as n from unnest($2::text[]) as x(link) group by 1),
          gone as (delete from visit v using given g where v.person_id = $1 and v.assignment_id = g.link and v.launches <= g.n)
-       update visit v set launches = v.launches - g.n,
-         last_at = coalesce((select max(w.at) from wire_entry w where w.person_id = $1 and w.assignment_id = g.link and w.kind = 'launch' and w.outcome = 'accepted'), v.first_at),
-         last_wire_id = coalesce((select max(w.id) from wire_entry w where w.person_id = $1 and w.assignment_id = g.link and w.kind = 'launch' and w.outcome = 'accepted'), v.last_wire_id)
-       from given g where v.person_id = $1 and v.assignment_id = g.link and v.launches > g.n`,
+       update visit v set launches = v.launches - g.n, last_at = coalesce(g.at, v.first_at), last_wire_id = coalesce(g.entry, v.last_wire_id)
+       from (select g.*, max(w.at) as at, max(w.id) as entry from given g
+         left join wire_entry w on w.person_id = $1 and w.assignment_id = g.link and w.kind = 'launch' and w.outcome = 'accepted' group by g.link, g.n) g
+       where v.person_id = $1 and v.assignment_id = g.link and v.launches > g.n`,
       [from, visits[0]],
     )
     await this.manager.query(

@@ -144,7 +144,7 @@ export function createStatements(pool: Pool, now: () => Date, sessionIdleMs: num
     findClient: clientFinder(pool),
     findCaller: callerFinder(pool),
     findSession: signInFinder(pool, 'session', now, sessionIdleMs),
-    findToken: signInFinder(pool, 'token', now, sessionIdleMs),
+    findToken: signInFinder(pool, 'token', now),
   }
 }
 export type Statements = ReturnType<typeof createStatements>

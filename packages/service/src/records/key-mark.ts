@@ -6,6 +6,14 @@ export interface Sealed {
   about: string
 }
 
+/** What each kind of value is bound to; tools' secrets are to the identifier of their registration. */
+export const SEALED_FOR = {
+  office: 'records office',
+  signInLink: 'sign-in link',
+  /** Before its key identifier. */
+  platformKey: 'platform key ',
+} as const
+
 /** By what the key file is known that these records were made with; undefined as long as there is none. */
 export async function keyMark(database: DataSource): Promise<string | undefined> {
   const [there] = await database.query<{ there: string | null }[]>(`select to_regclass('key_mark')::text as there`)
@@ -30,7 +38,7 @@ export async function sealedSamples(database: DataSource): Promise<Sealed[]> {
     : []
   const keys = there?.keys
     ? await database.query<Sealed[]>(
-        `select sealed, 'platform key ' || kid as about from platform_key order by made_at desc limit 1`,
+        `select sealed, '${SEALED_FOR.platformKey}' || kid as about from platform_key order by made_at desc limit 1`,
       )
     : []
   return [...tools, ...keys]

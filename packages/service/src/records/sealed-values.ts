@@ -1,13 +1,13 @@
 import type { DataSource, EntityManager } from 'typeorm'
-import type { Sealed } from './key-mark.js'
+import { SEALED_FOR, type Sealed } from './key-mark.js'
 
 /** Every column that holds what is sealed under the key file: how a row is found again, and what its value is bound to. */
-const COLUMNS = [
+export const SEALED_COLUMNS = [
   { table: 'registration', column: 'secret_sealed', id: 'id', about: 'id' },
   { table: 'other_secret', column: 'sealed', id: 'id', about: 'registration_id' },
-  { table: 'platform_key', column: 'sealed', id: 'kid', about: `'platform key ' || kid` },
-  { table: 'records_office', column: 'secret_sealed', id: 'id', about: `'records office'` },
-  { table: 'sign_in_link', column: 'code_sealed', id: 'person_id', about: `'sign-in link'` },
+  { table: 'platform_key', column: 'sealed', id: 'kid', about: `'${SEALED_FOR.platformKey}' || kid` },
+  { table: 'records_office', column: 'secret_sealed', id: 'id', about: `'${SEALED_FOR.office}'` },
+  { table: 'sign_in_link', column: 'code_sealed', id: 'person_id', about: `'${SEALED_FOR.signInLink}'` },
 ] as const
 
 export interface SealedValue extends Sealed {
@@ -23,7 +23,7 @@ export class SealedValues {
   /** All of them: tools and keys are hundreds, at an institution's size. */
   all(): Promise<SealedValue[]> {
     return this.manager.query<SealedValue[]>(
-      COLUMNS.map(
+      SEALED_COLUMNS.map(
         ({ table, column, id, about }) =>
           `select '${table}.${column}' as column, ${id}::text as id, ${about} as about, ${column} as sealed from ${table} where ${column} is not null`,
       ).join(' union all '),
@@ -32,7 +32,7 @@ export class SealedValues {
 
   /** @returns whether the value still was the one that was read; what somebody set meanwhile stays */
   async replace(value: SealedValue, sealed: Buffer): Promise<boolean> {
-    const found = COLUMNS.find((one) => `${one.table}.${one.column}` === value.column)!
+    const found = SEALED_COLUMNS.find((one) => `${one.table}.${one.column}` === value.column)!
     const [, count] = await this.manager.query<[unknown, number]>(
       `update ${found.table} set ${found.column} = $3 where ${found.id}::text = $1 and ${found.column} = $2`,
       [value.id, value.sealed, sealed],

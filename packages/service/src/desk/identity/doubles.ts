@@ -1,13 +1,12 @@
 import { Refusal, type PersonPart } from '@bathyscribe/contract'
 import { likenessesOf, scoresOf, type Likeness, type NamedLaunch } from '@bathyscribe/core/identity'
 import type { z } from 'zod'
-import { violatedKey } from '../../records/database.js'
 import type { SentLaunchRow } from '../../records/doubles.js'
 import type { PersonRecord } from '../../records/entities/people.js'
 import type { Records } from '../../records/index.js'
 import { recompute } from '../assignments/recompute.js'
 import { by, type Actor, type Context } from '../context.js'
-import { newPerson } from '../people.js'
+import { asTaken, newPerson } from '../people.js'
 
 /** Wire entries that are looked through, the newest; read so many launches at a time. */
 const LOOKED_THROUGH = 200_000
@@ -23,7 +22,7 @@ type PersonRefRow = Pick<PersonRecord, 'id' | 'fullName' | 'username'>
 /** Accounts under which tools were told of people who have nothing in common. */
 export async function findDoubles({ records }: Context): Promise<{ lookedThrough: number; doubles: Double[] }> {
   const newest = BigInt(await records.doubles.newest())
-  const from = newest > LOOKED_THROUGH ? newest - BigInt(LOOKED_THROUGH) + 1n : 0n
+  const from = newest > LOOKED_THROUGH ? newest - BigInt(LOOKED_THROUGH) + 1n : 1n
   const byPerson = new Map<string, NamedLaunch[]>()
   for (let before = newest + 1n; ;) {
     const rows = await records.doubles.between(String(from), String(before), AT_A_TIME)
@@ -35,13 +34,15 @@ export async function findDoubles({ records }: Context): Promise<{ lookedThrough
     if (rows.length < AT_A_TIME) break
     before = BigInt(rows.at(-1)!.id)
   }
+  // Nearly everybody is told of in one way only, and need not be looked at.
   const found = [...byPerson]
+    .filter(([, launches]) => launches.some(differsFrom(launches[0]!)))
     .map(([personId, launches]) => ({ personId, likenesses: likenessesOf(launches) }))
     .filter(({ likenesses }) => likenesses.length > 1)
     .slice(0, MOST_ACCOUNTS)
   const people = new Map((await records.people.refs(found.map((one) => one.personId))).map((one) => [one.id, one]))
   return {
-    lookedThrough: Number(newest - from),
+    lookedThrough: Number(newest - from) + 1,
     doubles: found.flatMap(({ personId, likenesses }) => {
       const person = people.get(personId)
       return person ? [{ person, likenesses }] : []
@@ -126,12 +127,12 @@ export async function partPerson(
       })
       return { answer, courses }
     })
-    .catch((error: unknown) => {
-      throw violatedKey(error) === undefined ? error : new Refusal('person.username_taken', wanted.username)
-    })
+    .catch(asTaken(wanted.username))
   for (const { id } of parted.courses) context.changes.publish({ kind: 'people', courseId: id })
   return parted.answer
 }
+
+const differsFrom = (first: NamedLaunch) => (one: NamedLaunch) => one.name !== first.name || one.email !== first.email
 
 /** What a tool was told of the person by a launch of either version. */
 function named({ id, at, assignmentId, courseId, parameters, body }: SentLaunchRow): NamedLaunch {

@@ -1,6 +1,7 @@
 import { Refusal, type SignInLinks, type SignInLinksMade } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import { fingerprint } from '../../keys/key-file.js'
+import { SEALED_FOR } from '../../records/key-mark.js'
 import type { PersonRecord } from '../../records/entities/people.js'
 import type { LinkToMail } from '../../records/sign-in-links.js'
 import { by, type Actor, type Context } from '../context.js'
@@ -13,7 +14,6 @@ const MOST_LINKS = 5000
 const MOST_MAILS_AT_ONCE = 200
 const RETRY_MS = 5 * 60_000
 const MOST_TRIES = 6
-const ABOUT = 'sign-in link'
 
 /**
  * Makes links by which people set a password of their own: for those who are named, those of a course, or everybody who has none. Nobody loses a password by it.
@@ -50,7 +50,7 @@ export async function makeSignInLinks(
       made.map(({ person, code, mailed }) => ({
         personId: person.id,
         codeHash: fingerprint(code),
-        codeSealed: mailed ? keys.seal(code, ABOUT) : null,
+        codeSealed: mailed ? keys.seal(code, SEALED_FOR.signInLink) : null,
         madeAt: now,
         expiresAt,
       })),
@@ -151,7 +151,7 @@ function written({ settings, keys }: Context, link: LinkToMail): { subject: stri
     text: [
       `${name}, there is an account for you at ${settings.publicUrl}. Your user name is ${link.username}.`,
       `Set a password of your own here, until ${link.expiresAt.toISOString().slice(0, 16).replace('T', ' ')} UTC:`,
-      `  ${linkOf(settings.publicUrl, keys.unseal(link.codeSealed, ABOUT))}`,
+      `  ${linkOf(settings.publicUrl, keys.unseal(link.codeSealed, SEALED_FOR.signInLink))}`,
       'The link works once. If you did not expect it, you need do nothing.',
       '',
     ].join('\n\n'),

@@ -1,12 +1,10 @@
 import { cutEnd } from '@bathyscribe/core/text'
 import { Refusal, type RecordsOffice, type RecordsOfficeSettings } from '@bathyscribe/contract'
 import type { z } from 'zod'
+import { SEALED_FOR } from '../../records/key-mark.js'
 import type { OfficeRow } from '../../records/handed-on.js'
 import { by, type Actor, type Context } from '../context.js'
 import { officeToken } from './office-client.js'
-
-/** What its secret is sealed as. */
-const SEALED_AS = 'records office'
 
 export async function showOffice({ records }: Context): Promise<RecordsOffice | null> {
   const row = await records.handedOn.office()
@@ -26,7 +24,7 @@ export async function setOffice(
     url: cutEnd(wanted.url, '/'),
     tokenUrl: wanted.tokenUrl,
     clientId: wanted.clientId,
-    secretSealed: context.keys.seal(secret, SEALED_AS),
+    secretSealed: context.keys.seal(secret, SEALED_FOR.office),
     paused: wanted.paused,
     everyMinutes: wanted.everyMinutes,
     updatedAt: context.clock.now(),
@@ -58,7 +56,7 @@ export async function removeOffice(context: Context, actor: Actor): Promise<void
 }
 
 export function secretOf(context: Context, office: OfficeRow): string {
-  return context.keys.unseal(office.secretSealed, SEALED_AS)
+  return context.keys.unseal(office.secretSealed, SEALED_FOR.office)
 }
 
 function viewOf({ secretSealed: _, updatedAt, ...row }: OfficeRow): RecordsOffice {

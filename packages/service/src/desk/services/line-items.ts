@@ -10,6 +10,7 @@ import { sameNumber } from '@bathyscribe/core/scores'
 import { violatedKey } from '../../records/database.js'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { ColumnRow13 } from '../../records/columns.js'
+import type { NewAuditEntry } from '../../records/audit.js'
 import type { Records } from '../../records/index.js'
 import { newAssignment } from '../assignments/make.js'
 import { recompute } from '../assignments/recompute.js'
@@ -180,15 +181,7 @@ function saidOf(wanted: WantedLineItem) {
 async function act(
   context: Context,
   { tool, course }: ToolCaller,
-  {
-    id,
-    ...entry
-  }: {
-    action: string
-    id: string
-    before: Record<string, unknown> | null
-    after: Record<string, unknown> | null
-  },
+  { id, ...entry }: Pick<NewAuditEntry, 'action' | 'before' | 'after'> & { id: string },
   work: (records: Records) => Promise<void>,
 ): Promise<void> {
   await context.records.transaction(async (records) => {

@@ -17,8 +17,13 @@ type SessionCalls =
   | 'makeSignInLinks' | 'readSignInLink' | 'useSignInLink'
   | 'listTokens' | 'createToken' | 'revokeToken' // prettier-ignore
 
+/** What the cookie of a session is set with; it only goes when it is cleared with the same. */
+const COOKIE = { path: '/', httpOnly: true, sameSite: 'lax' } as const
+
 export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> {
   const { records, clock, settings } = context
+  const cookie = sessionCookie(settings)
+  const secure = settings.publicUrl.startsWith('https:')
 
   async function describe(actor: Actor, reply: FastifyReply): Promise<SessionInfo> {
     const person = await records.people.byId(actor.id)
@@ -44,21 +49,13 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
       })
       const actor = await context.statements.findSession(fingerprint(token))
       if (!actor) throw new Refusal('session.required')
-      void reply.setCookie(sessionCookie(settings), token, {
-        path: '/',
-        httpOnly: true,
-        sameSite: 'lax',
-        secure: settings.publicUrl.startsWith('https:'),
-        expires: expiresAt,
-      })
+      void reply.setCookie(cookie, token, { ...COOKIE, secure, expires: expiresAt })
       return describe(actor, reply)
     },
     whoAmI: ({ caller, reply }) => describe(caller.actor, reply),
     signOut: async ({ caller, reply }) => {
       await signOut(context, caller.actor)
-      void reply
-        .clearCookie(sessionCookie(settings), { path: '/', secure: settings.publicUrl.startsWith('https:') })
-        .header('clear-site-data', '"cache"')
+      void reply.clearCookie(cookie, { ...COOKIE, secure }).header('clear-site-data', '"cache"')
       return undefined
     },
     listSessions: async ({ caller }) => {

@@ -1,7 +1,7 @@
 import { Refusal, type expectationOperations } from '@bathyscribe/contract'
 import { compareFindings } from '@bathyscribe/core/checks'
 import type { FastifyInstance } from 'fastify'
-import { requireTeaching, type Seer } from '../../desk/access.js'
+import { isTaught, requireTeaching, type Seer } from '../../desk/access.js'
 import type { Context } from '../../desk/context.js'
 import { resetTestLearner, showRehearsal } from '../../desk/rehearsal/rehearsal.js'
 import {
@@ -70,6 +70,6 @@ export function registerPictures(app: FastifyInstance, context: Context): void {
 export async function visibleSounding({ records }: Context, actor: Seer, id: string) {
   const courses = await requireTeaching(records, actor)
   const sounding = await records.soundings.summary(id)
-  if (courses !== null && !courses.includes(sounding.course.id)) throw new Refusal('sounding.not_found', id)
+  if (!isTaught(courses, sounding.course.id)) throw new Refusal('sounding.not_found', id)
   return sounding
 }

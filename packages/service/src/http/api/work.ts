@@ -1,5 +1,5 @@
 import { Refusal } from '@bathyscribe/contract'
-import { requireTeaching } from '../../desk/access.js'
+import { isTaught, requireTeaching } from '../../desk/access.js'
 import {
   changeAssignment,
   deleteAssignment,
@@ -57,17 +57,16 @@ export function workHandlers(
     soundingDetailView(await records.soundings.summary(id), await records.soundings.findings(id))
 
   // What somebody does not teach is not told apart from what is not there.
-  const isSeen = (courses: readonly string[] | null, courseId: string) => courses === null || courses.includes(courseId)
   async function taughtCourse(courses: readonly string[] | null, ref: string | undefined) {
     if (ref === undefined) return undefined
     const { id } = await records.courses.byRef(ref)
-    if (!isSeen(courses, id)) throw new Refusal('course.not_found', ref)
+    if (!isTaught(courses, id)) throw new Refusal('course.not_found', ref)
     return id
   }
   async function taughtAssignment(courses: readonly string[] | null, ref: string | undefined) {
     if (ref === undefined) return undefined
     const { id, courseId } = await records.assignments.byRef(ref)
-    if (!isSeen(courses, courseId)) throw new Refusal('assignment.not_found', ref)
+    if (!isTaught(courses, courseId)) throw new Refusal('assignment.not_found', ref)
     return id
   }
 
@@ -167,7 +166,7 @@ export function workHandlers(
     showWireEntry: async ({ caller, params }) => {
       const courses = await requireTeaching(records, caller.actor)
       const entry = await records.wire.show(params.entry)
-      if (courses !== null && !courses.includes(entry.courseId ?? '')) throw new Refusal('wire.not_found', params.entry)
+      if (!isTaught(courses, entry.courseId)) throw new Refusal('wire.not_found', params.entry)
       return wireDetailView(entry, (await explainedEntries(context, [entry])).get(entry.id) ?? null)
     },
     showWatch: ({ caller }) => readWatch(context, caller.actor),

@@ -21,7 +21,7 @@ export interface Actor {
 const BY_SESSION = `
 select s.id as via_id, p.id, p.username, p.full_name, p.site_role, s.last_seen_at as used_at, s.confirmed_at
 from unnest($1::bytea[]) with ordinality as asked(hash, n)
-left join session s on s.token_hash = asked.hash and s.expires_at > $2 and s.last_seen_at > $3
+left join session s on s.token_hash = asked.hash and s.expires_at > $2
 left join person p on p.id = s.person_id and p.closed_at is null
 order by asked.n`
 
@@ -51,15 +51,15 @@ type Find = (hash: Buffer, isUse?: boolean) => Promise<Actor | undefined>
 
 /**
  * Finds who holds a session or token by its hash; undefined when it is unknown, expired, revoked or its person closed.
- * @param idleMs how long a session may lie unused
+ * @param idleMs how long one may lie unused; for good unless given
  */
-export function signInFinder(pool: Pool, via: 'session' | 'token', now: () => Date, idleMs: number): Find {
+export function signInFinder(pool: Pool, via: 'session' | 'token', now: () => Date, idleMs = Infinity): Find {
   const find = gather(
     async (hashes: Buffer[]) => {
       const { rows } = await pool.query<Row>({
         name: `find-${via}`,
         text: via === 'session' ? BY_SESSION : BY_TOKEN,
-        values: via === 'session' ? [hashes, now(), new Date(now().getTime() - idleMs)] : [hashes, now()],
+        values: [hashes, now()],
       })
       return rows
     },
@@ -68,7 +68,9 @@ export function signInFinder(pool: Pool, via: 'session' | 'token', now: () => Da
   return async (hash, isUse = true) => {
     const row = await find(hash)
     if (row.id === null) return undefined
-    if (isUse && now().getTime() - (row.used_at?.getTime() ?? 0) > NOTE_USE_EVERY_MS)
+    const unusedMs = now().getTime() - (row.used_at?.getTime() ?? 0)
+    if (unusedMs >= idleMs) return undefined
+    if (isUse && unusedMs > NOTE_USE_EVERY_MS)
       await pool.query(
         via === 'session'
           ? 'update session set last_seen_at = $2 where id = $1'
