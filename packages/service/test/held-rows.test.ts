@@ -1,5 +1,7 @@
 import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
+import { connect, createServer, type AddressInfo } from 'node:net'
 import { availableParallelism } from 'node:os'
+import { pipeline } from 'node:stream'
 import pg from 'pg'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { eventually } from '../../../test/eventually.js'
@@ -47,6 +49,28 @@ describe('connections of launches and scores', () => {
     await openAhead(pool)
     expect(pool.idleCount).toBe(2)
     await pool.end()
+    // The database of a busy machine, that lets one in after longer than a message may wait.
+    const { hostname, port } = new URL(databaseUrl)
+    const slow = createServer((socket) => {
+      socket.on('error', () => undefined)
+      setTimeout(() => {
+        const onward = connect(Number(port), hostname)
+        onward.on('error', () => undefined)
+        pipeline(socket, onward, socket, () => undefined)
+      }, 1_500)
+    })
+    await new Promise<void>((resolve) => slow.listen(0, '127.0.0.1', resolve))
+    const through = new URL(databaseUrl)
+    through.host = `127.0.0.1:${(slow.address() as AddressInfo).port}`
+    const late = createMessagePool({ databaseUrl: through.href, databaseSchema, databaseConnections })
+    await openAhead(late)
+    expect(late.idleCount).toBe(2)
+    // What has to be opened beside these, while somebody waits, may not take so long.
+    const both = await Promise.all([late.connect(), late.connect()])
+    await expect(late.connect()).rejects.toThrow(/timeout/)
+    for (const one of both) one.release()
+    await late.end()
+    slow.close()
     // Without a database a start says what is wrong by itself: nothing is thrown here.
     const nowhere = createMessagePool({
       databaseUrl: 'postgres://x@127.0.0.1:1/x',

@@ -99,7 +99,7 @@ export function createMessagePool(settings: DatabaseSettings): Pool {
   const pool = new pg.Pool({
     connectionString: settings.databaseUrl,
     max: shares(settings).messages,
-    connectionTimeoutMillis: MESSAGE_CONNECT_MS,
+    connectionTimeoutMillis: CONNECT_LIMIT_MS,
     // Once opened they stay: on a busy machine a new one takes longer to open than a launch may wait for it.
     idleTimeoutMillis: 0,
     application_name: 'bathyscribe messages',
@@ -111,10 +111,14 @@ export function createMessagePool(settings: DatabaseSettings): Pool {
   return pool
 }
 
-/** Opens what the first messages will want, before they come. What cannot be opened yet is opened when it is needed. */
+/**
+ * Opens what the first messages will want, before they come, when nobody waits for it. What cannot be opened yet is
+ * opened when it is needed, and then as fast as a message has to be answered.
+ */
 export async function openAhead(pool: Pool): Promise<void> {
   const opened = await Promise.allSettled(Array.from({ length: AHEAD }, () => pool.connect()))
   for (const one of opened) if (one.status === 'fulfilled') one.value.release()
+  pool.options.connectionTimeoutMillis = MESSAGE_CONNECT_MS
 }
 
 /** The connection to the records, not opened yet. @param limits `none` for migrations, which take as long as they take */
