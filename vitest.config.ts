@@ -57,6 +57,7 @@ export default defineConfig({
           setupFiles: [...common.setupFiles, 'test/end-to-end/evidence.ts'],
           name: 'end to end',
           include: ['test/end-to-end/**/*.test.ts'],
+          isolate: false,
           testTimeout: 480_000,
           hookTimeout: 480_000,
           // Each has a whole academy and a browser to itself, and waits for them most of the time.

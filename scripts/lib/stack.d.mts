@@ -22,6 +22,7 @@ export function startStack(options: {
   toolsPort?: number
   serverSettings?: Record<string, string>
   detached?: boolean
+  migrated?: boolean
   extraEnvironment?: Record<string, string>
 }): Promise<Running>
 export function stopStack(folder: string, options?: { remove?: boolean }): Promise<boolean>

@@ -17,10 +17,13 @@ const OFFICE_AT = 9
 
 /**
  * @typedef {{ servicePort: number, toolsPort: number, url: string, knotwork: string, harbour: string, chandlery: string, sextant: string, plotting: string, signal: string, lantern: string, watchlog: string, tally: string, office: string, pids: number[] }} Running
- * @typedef {{ folder: string, servicePort?: number, toolsPort?: number, serverSettings?: Record<string, string>, detached?: boolean, extraEnvironment?: Record<string, string> }} StackOptions
+ * @typedef {{ folder: string, servicePort?: number, toolsPort?: number, serverSettings?: Record<string, string>, detached?: boolean, migrated?: boolean, extraEnvironment?: Record<string, string> }} StackOptions
  */
 
-/** Starts what is not running yet. The service is reached as localhost, the tools as 127.0.0.1: another site, as in the field. */
+/**
+ * Starts what is not running yet. The service is reached as localhost, the tools as 127.0.0.1: another site, as in the field.
+ * `migrated`: the records are known to be of this version, which to look at costs as much as a start.
+ */
 export async function startStack(/** @type {StackOptions} */ options) {
   const { folder } = options
   mkdirSync(folder, { recursive: true })
@@ -47,11 +50,7 @@ export async function startStack(/** @type {StackOptions} */ options) {
     BATHYSCRIBE_BROWSER_SANDBOX: process.getuid?.() === 0 ? 'off' : 'on',
     ...options.extraEnvironment,
   }
-  const migrated = spawnSync(process.execPath, [CLI, 'service', 'migrate', '--quiet'], {
-    env: environment,
-    encoding: 'utf8',
-  })
-  if (migrated.status !== 0) throw new Stop(`The records could not be brought up to date:\n${migrated.stderr}`)
+  if (!options.migrated) migrate(environment)
 
   const service = launch([CLI, 'service', 'run'], environment, join(folder, 'service.log'), options.detached)
   const tools = launch(
@@ -79,6 +78,11 @@ export async function startStack(/** @type {StackOptions} */ options) {
     throw error
   }
   return { ...running, fresh: true }
+}
+
+function migrate(env) {
+  const done = spawnSync(process.execPath, [CLI, 'service', 'migrate', '--quiet'], { env, encoding: 'utf8' })
+  if (done.status !== 0) throw new Stop(`The records could not be brought up to date:\n${done.stderr}`)
 }
 
 /** Ends what `startStack` started, in order: service and tools first, then the records. */

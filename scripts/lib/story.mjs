@@ -29,11 +29,15 @@ const LEARNERS = [
   { username: 'bjarte', name: 'Bjarte Havelaarsen', choices: [0, 0, 0], points: '33.33' },
 ]
 
-/** Runs the story. @returns the exit code: 0 only when every score stands in the gradebook */
-export async function runStory(folder, say = (line) => console.log(line)) {
+/**
+ * Runs the story.
+ * @param execute runs one command: its arguments, its input, its environment
+ * @returns the exit code: 0 only when every score stands in the gradebook
+ */
+export async function runStory(folder, say = (line) => console.log(line), execute = asProcess) {
   say('Starting on throw-away data and free ports …')
   const running = await startStack({ folder, servicePort: 0, toolsPort: 0, serverSettings: { fsync: 'off' } })
-  const story = createTeller(running.url, join(folder, 'cli'), say)
+  const story = createTeller(running.url, join(folder, 'cli'), say, execute)
   try {
     await tell(story, running, folder, say)
     say(`\n● ${story.commands} commands, every one as told. Every score stands in the gradebook.`)
@@ -269,7 +273,7 @@ async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plot
 }
 
 /** Runs commands as one person after another, printing each with its real output. */
-function createTeller(url, home, say) {
+function createTeller(url, home, say, execute) {
   let who = 'first'
   const teller = {
     commands: 0,
@@ -287,11 +291,11 @@ function createTeller(url, home, say) {
     async run(args, { input = '', exit = 0, output, silent = false } = {}) {
       if (!silent)
         say(`\n$ ${input && args.includes('-') ? 'printf … | ' : ''}bathyscribe ${args.map(quote).join(' ')}`)
-      const done = await execute([CLI, '--url', url, ...args], input, {
-        ...process.env,
+      const { BATHYSCRIBE_TOKEN: _, ...inherited } = process.env
+      const done = await execute(['--url', url, ...args], input, {
+        ...inherited,
         BATHYSCRIBE_CONFIG_HOME: join(home, who),
         NO_COLOR: '1',
-        BATHYSCRIBE_TOKEN: '',
       })
       if (!silent) say((done.stdout + done.stderr).trimEnd())
       teller.commands++
@@ -307,9 +311,9 @@ function createTeller(url, home, say) {
   return teller
 }
 
-function execute(args, input, env) {
+function asProcess(args, input, env) {
   return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, args, { env: { ...env, BATHYSCRIBE_TOKEN: undefined } })
+    const child = spawn(process.execPath, [CLI, ...args], { env })
     let stdout = ''
     let stderr = ''
     child.stdout.setEncoding('utf8').on('data', (text) => (stdout += text))

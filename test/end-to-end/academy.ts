@@ -44,7 +44,7 @@ export async function startDemo(name: string) {
 async function startPlace(place: Place) {
   if (existsSync(join(place.folder, KEPT))) await bringBack(place)
   else await seedAt(place)
-  return startStack({ ...place, serverSettings })
+  return startStack({ ...place, serverSettings, migrated: true })
 }
 
 /** What service and tools of an academy said, for whoever looks for the cause. */

@@ -7,7 +7,7 @@ import { createProgram } from '@bathyscribe/cli'
 import type { Command } from 'commander'
 import { startPostgres } from '../../scripts/lib/postgres.mjs'
 import { PASSWORD, startDemo } from './academy.js'
-import { commandOf } from './command.js'
+import { commandOf, processOf } from './command.js'
 
 let demo: Awaited<ReturnType<typeof startDemo>>
 const home = mkdtempSync(join(tmpdir(), 'bathyscribe-cli-'))
@@ -18,6 +18,8 @@ afterAll(() => demo?.stop())
 
 const run = (args: string[], input = '', environment: NodeJS.ProcessEnv = {}) =>
   commandOf({ url: demo.url, home }, args, input, environment)
+const runAlone = (args: string[], input = '', environment: NodeJS.ProcessEnv = {}) =>
+  processOf({ url: demo.url, home }, args, input, environment)
 
 function leaves(command: Command, path: string[] = []): { path: string[]; command: Command }[] {
   if (command.commands.length === 0) return [{ path, command }]
@@ -26,13 +28,13 @@ function leaves(command: Command, path: string[] = []): { path: string[]; comman
 
 describe('the command line', () => {
   it('says what to do before anybody is signed in, and ends 1', async () => {
-    const done = await run(['course', 'list'])
+    const done = await runAlone(['course', 'list'])
     expect(done.status).toBe(1)
     expect(done.stderr).toContain('person sign-in')
   })
 
   it('keeps a token that only its owner can read, and no password', async () => {
-    const done = await run(['person', 'sign-in', '--username', 'ingrid', '--password-file', '-'], `${PASSWORD}\n`)
+    const done = await runAlone(['person', 'sign-in', '--username', 'ingrid', '--password-file', '-'], `${PASSWORD}\n`)
     expect(done.status).toBe(0)
     const file = join(home, 'sign-in.json')
     expect(statSync(file).mode & 0o777).toBe(0o600)
@@ -40,29 +42,44 @@ describe('the command line', () => {
   })
 
   it('ends 0 when done, 1 when refused, 2 for wrong usage, 3 when no service answers', async () => {
-    expect((await run(['course', 'list'])).status).toBe(0)
-    const refused = await run(['course', 'show', 'NOPE-1'])
+    expect((await runAlone(['course', 'list'])).status).toBe(0)
+    const refused = await runAlone(['course', 'show', 'NOPE-1'])
     expect(refused.status).toBe(1)
     expect(refused.stderr).toMatch(/no such course.*course\.not_found[\s\S]*→/)
-    expect((await run(['course', 'sail'])).status).toBe(2)
-    expect((await run(['assignment', 'create', 'HYD-210'])).status).toBe(2)
-    expect((await run(['wire', 'list', '--limit', 'many'])).status).toBe(2)
+    expect((await runAlone(['course', 'sail'])).status).toBe(2)
+    expect((await runAlone(['assignment', 'create', 'HYD-210'])).status).toBe(2)
+    expect((await runAlone(['wire', 'list', '--limit', 'many'])).status).toBe(2)
     // What is no number is never taken for “unlimited”.
-    expect((await run(['assignment', 'change', 'HYD-210/soundings-and-datum', '--attempts', 'three'])).status).toBe(2)
+    expect(
+      (await runAlone(['assignment', 'change', 'HYD-210/soundings-and-datum', '--attempts', 'three'])).status,
+    ).toBe(2)
     // What is done in part ends 1, too: the line of the course that is not there was left out.
     const table = 'username,name,course,role\nodd.one,Odd One,NOPE 1,learner'
-    const partly = await run(['person', 'import', '-', '--no-make-courses'], table)
+    const partly = await runAlone(['person', 'import', '-', '--no-make-courses'], table)
     expect(partly.stdout).toContain('NOPE 1 is no course here')
     expect(partly.status).toBe(1)
-    const away = await run(['--url', 'http://127.0.0.1:9', 'course', 'list'], '', { BATHYSCRIBE_TOKEN: 'x' })
+    const away = await runAlone(['--url', 'http://127.0.0.1:9', 'course', 'list'], '', { BATHYSCRIBE_TOKEN: 'x' })
     expect(away.status).toBe(3)
   })
 
   it('answers programs in the API’s own shapes, people in tables, and --quiet not at all', async () => {
-    const { items } = JSON.parse((await run(['tool', 'list', '--json'])).stdout) as { items: { slug: string }[] }
+    const { items } = JSON.parse((await runAlone(['tool', 'list', '--json'])).stdout) as { items: { slug: string }[] }
     expect(items.map((tool) => tool.slug)).toContain('knotwork-drills')
-    expect((await run(['tool', 'list'])).stdout).toMatch(/short name +name/)
-    expect((await run(['tool', 'list', '--quiet'])).stdout).toBe('')
+    expect((await runAlone(['tool', 'list'])).stdout).toMatch(/short name +name/)
+    expect((await runAlone(['tool', 'list', '--quiet'])).stdout).toBe('')
+  })
+
+  it('says the same within a program of somebody’s own as by itself', async () => {
+    for (const args of [
+      ['tool', 'list'],
+      ['course', 'show', 'HYD-210', '--json'],
+      ['course', 'show', 'NOPE-1'],
+      ['course', 'sail'],
+      ['assignment', 'create', '--help'],
+      ['tool', 'intake', '/no/such/file'],
+    ])
+      expect(await run(args), args.join(' ')).toEqual(await runAlone(args))
+    expect(await run(['tool', 'intake', '-'], 'Key: a')).toEqual(await runAlone(['tool', 'intake', '-'], 'Key: a'))
   })
 
   it('a sounding of the assignment with the wrong secret ends 1 and names the secret', async () => {
@@ -121,7 +138,7 @@ describe('the command line', () => {
   })
 
   it('refuses a configuration by naming every fault, and ends 2', async () => {
-    const done = await run(['service', 'run'], '', { BATHYSCRIBE_PORT: 'abc', BATHYSCRIBE_COLOUR: 'x' })
+    const done = await runAlone(['service', 'run'], '', { BATHYSCRIBE_PORT: 'abc', BATHYSCRIBE_COLOUR: 'x' })
     expect(done.status).toBe(2)
     for (const fault of ['port', 'BATHYSCRIBE_COLOUR', 'publicUrl', 'databaseUrl', 'keyFile'])
       expect(done.stderr).toContain(fault)
@@ -136,7 +153,7 @@ describe('the secrets of a service that runs, by command line', () => {
       BATHYSCRIBE_DATABASE_URL: url,
       BATHYSCRIBE_KEY_FILE: join(demo.folder, 'keys.json'),
     }
-    const reseal = (...more: string[]) => run(['service', 'reseal', ...more], '', server)
+    const reseal = (...more: string[]) => runAlone(['service', 'reseal', ...more], '', server)
     const first = await reseal()
     expect(first).toMatchObject({ status: 0, stderr: '' })
     expect(first.stdout).toMatch(/registration\.secret_sealed +\d+\n[^]*New key k2\. [^]*--forget-old/)
@@ -145,7 +162,7 @@ describe('the secrets of a service that runs, by command line', () => {
     expect(asked.stderr).toContain('No key was taken out.')
     expect(JSON.parse((await reseal('--json')).stdout)).toMatchObject({ newKey: 'k3', forgotten: [] })
     expect((await reseal('--forget-old', '--yes')).stdout).toContain('Taken out of the key file: k2.')
-    const elsewhere = await run(['service', 'reseal'], '', {
+    const elsewhere = await runAlone(['service', 'reseal'], '', {
       ...server,
       BATHYSCRIBE_KEY_FILE: join(demo.folder, 'none'),
     })

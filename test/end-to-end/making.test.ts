@@ -2,7 +2,7 @@ import type { Browser, FrameLocator, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { signIn } from '../../scripts/lib/browserless.mjs'
 import { openBrowser, PASSWORD, startDemo, visit } from './academy.js'
-import { command } from './command.js'
+import { commandOf } from './command.js'
 
 let demo: Awaited<ReturnType<typeof startDemo>>
 let browser: Browser
@@ -19,8 +19,8 @@ afterAll(async () => {
 })
 
 async function cli(args: string[], input = ''): Promise<{ status: number | null; output: string }> {
-  const signedIn = { ...process.env, BATHYSCRIBE_URL: demo.url, BATHYSCRIBE_TOKEN: token }
-  const { status, stdout, stderr } = await command(args, input, signedIn)
+  const signedIn = { BATHYSCRIBE_TOKEN: token }
+  const { status, stdout, stderr } = await commandOf({ url: demo.url, home: demo.folder }, args, input, signedIn)
   return { status, output: stdout + stderr }
 }
 

@@ -16,6 +16,9 @@ import { addToolCommands } from './commands/tool.js'
 import { addWireCommands } from './commands/wire.js'
 import { CheckFailed, EXIT, Failure } from './terminal/failure.js'
 import { paint, visible } from './terminal/output.js'
+import { atTerminal, terminal, type Terminal } from './terminal/terminal.js'
+
+export { atTerminal, type Terminal }
 
 const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }
 
@@ -29,6 +32,7 @@ export function createProgram(): Command {
     .option('--json', 'answers as JSON, in the API’s own shapes')
     .option('--quiet', 'prints nothing but errors')
     .showHelpAfterError('(add --help for help)')
+    .configureOutput({ writeOut: (text) => terminal().print(text), writeErr: (text) => terminal().say(text) })
     .exitOverride()
   addToolCommands(program)
   addCourseCommands(program)
@@ -46,12 +50,17 @@ export function createProgram(): Command {
   return program
 }
 
-/** Runs one command. @returns its exit code: 0 done, 1 refused or a check failed, 2 wrong usage, 3 service not reached */
-export async function main(argv: readonly string[]): Promise<number> {
+/** Runs one command as this process. @returns what `runCommand` returns */
+export function main(argv: readonly string[]): Promise<number> {
   // Whoever reads may stop reading, as `head` does; that is no fault.
   process.stdout.on('error', (error: NodeJS.ErrnoException) =>
     process.exit(error.code === 'EPIPE' ? EXIT.done : EXIT.refused),
   )
+  return runCommand(argv)
+}
+
+/** Runs one command. @returns its exit code: 0 done, 1 refused or a check failed, 2 wrong usage, 3 service not reached */
+export async function runCommand(argv: readonly string[]): Promise<number> {
   try {
     await createProgram().parseAsync(argv)
     return EXIT.done
@@ -62,7 +71,7 @@ export async function main(argv: readonly string[]): Promise<number> {
 
 function explain(error: unknown): number {
   const say = (sentence: string, hint?: string) =>
-    process.stderr.write(`${paint('bad', '✕')} ${sentence}\n${hint ? `→ ${hint}\n` : ''}`)
+    terminal().say(`${paint('bad', '✕')} ${sentence}\n${hint ? `→ ${hint}\n` : ''}`)
   if (error instanceof CheckFailed) return EXIT.refused
   // commander has printed its own message; help and version end here, too.
   if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.usage

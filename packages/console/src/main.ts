@@ -19,5 +19,5 @@ const queries = new QueryClient({
     },
   },
 })
-// eslint-disable-next-line @typescript-eslint/no-unsafe-argument -- eslint cannot read the type of a .vue file; vue-tsc does
+// oxlint-disable-next-line typescript/no-unsafe-argument -- oxlint cannot read the type of a .vue file; vue-tsc does
 createApp(App).use(createBootstrap()).use(VueQueryPlugin, { queryClient: queries }).use(router).mount('#app')

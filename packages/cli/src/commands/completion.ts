@@ -1,5 +1,6 @@
 import { Argument, type Command } from 'commander'
 import { examples } from '../terminal/command.js'
+import { terminal } from '../terminal/terminal.js'
 
 interface Word {
   path: string
@@ -43,5 +44,5 @@ export function addCompletionCommand(program: Command): void {
         'completion zsh >> ~/.zshrc',
       ),
     )
-    .action((shell: 'bash' | 'zsh') => void process.stdout.write(`${script(program, shell)}\n`))
+    .action((shell: 'bash' | 'zsh') => terminal().print(`${script(program, shell)}\n`))
 }

@@ -7,6 +7,7 @@ import { assignmentsByTitle, beginFaults, COURSE, endFaults } from '../faults/se
 import { examples, job } from '../terminal/command.js'
 import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
 import { paint, table, visible } from '../terminal/output.js'
+import { terminal } from '../terminal/terminal.js'
 
 interface FaultOptions {
   begin?: boolean
@@ -91,7 +92,7 @@ export function addDemoCommands(program: Command): void {
           const ended = await endFaults(client)
           return show({ ended }, (one) => `${one.ended} set-ups taken out of sight. --begin brings them back.`)
         }
-        if (options.begin) await beginFaults(client, (line) => !options.quiet && process.stderr.write(`${line}\n`))
+        if (options.begin) await beginFaults(client, (line) => !options.quiet && terminal().say(`${line}\n`))
         if (number !== undefined) {
           const one = await view(client, Number(number), options.check ?? false)
           show(one, (shown) => showFault(shown, options.hint ?? false))

@@ -4,6 +4,7 @@ import type { Command } from 'commander'
 import { examples, job, wholeNumber } from '../terminal/command.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, paint, table, visible } from '../terminal/output.js'
+import { terminal } from '../terminal/terminal.js'
 
 interface InviteOptions {
   course?: string
@@ -78,7 +79,7 @@ function write(out: string, made: SignInLinksMade): void {
   try {
     writeFileSync(out, signInLinksCsv(made), { mode: 0o600, flag: 'wx' })
   } catch (error) {
-    process.stdout.write(signInLinksCsv(made))
+    terminal().print(signInLinksCsv(made))
     throw new Failure(`${out} cannot be written (${(error as Error).message}).`, EXIT.usage, 'The links stand above.')
   }
 }

@@ -11,6 +11,7 @@ import { moment, pairs, paint, state, table, visible } from '../terminal/output.
 import { addRosterCommands } from './person-import.js'
 import { readSecret } from '../terminal/secrets.js'
 import { readSignIn, removeSignIn, writeSignIn } from '../terminal/sign-in-file.js'
+import { terminal } from '../terminal/terminal.js'
 
 interface SignInOptions {
   username?: string
@@ -52,7 +53,7 @@ async function signInByPassword(options: GlobalOptions & SignInOptions): Promise
 }
 
 async function askFor(message: string): Promise<string> {
-  if (!process.stdin.isTTY) throw new Failure(`${message} is missing.`, EXIT.usage, 'Give it with --username.')
+  if (!terminal().isTTY.input) throw new Failure(`${message} is missing.`, EXIT.usage, 'Give it with --username.')
   const answer = await ask({ message })
   if (isCancel(answer)) throw new Failure('Nothing was done.', EXIT.usage)
   return answer

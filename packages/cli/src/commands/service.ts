@@ -5,6 +5,7 @@ import { requireConsent } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, table } from '../terminal/output.js'
 import type { Resealed } from '@bathyscribe/service'
+import { terminal } from '../terminal/terminal.js'
 
 /** The service's own package is loaded only here: every other command speaks to the API. */
 export function addServiceCommands(program: Command): void {
@@ -17,7 +18,9 @@ export function addServiceCommands(program: Command): void {
     .addHelpText('after', examples('service run --config /etc/bathyscribe/settings.json', 'service run'))
     .action(async (options: { config?: string }) => {
       const { runService } = await import('@bathyscribe/service')
-      await explainFaults(() => runService(options.config, process.env, (line) => process.stdout.write(`${line}\n`)))
+      await explainFaults(() =>
+        runService(options.config, terminal().environment, (line) => terminal().print(`${line}\n`)),
+      )
     })
 
   addKeyCommands(service)
@@ -41,7 +44,7 @@ export function addServiceCommands(program: Command): void {
         )
       const { readSettings, resealSecrets } = await import('@bathyscribe/service')
       const done = await explainFaults(async () =>
-        resealSecrets(readSettings(options.config, process.env), { forget: options.forgetOld ?? false }),
+        resealSecrets(readSettings(options.config, terminal().environment), { forget: options.forgetOld ?? false }),
       )
       show(optionsOf(command), done, resealedInWords)
     })
@@ -53,7 +56,7 @@ export function addServiceCommands(program: Command): void {
     .addHelpText('after', examples('service migrate --config /etc/bathyscribe/settings.json', 'service migrate --json'))
     .action(async (options: { config?: string }, command: Command) => {
       const { migrateRecords, readSettings } = await import('@bathyscribe/service')
-      const done = await explainFaults(async () => migrateRecords(readSettings(options.config, process.env)))
+      const done = await explainFaults(async () => migrateRecords(readSettings(options.config, terminal().environment)))
       show(optionsOf(command), { migrations: done }, () =>
         done.length > 0 ? `Done: ${done.join(', ')}.` : 'The records are up to date.',
       )

@@ -4,6 +4,7 @@ import { writeFileSync } from 'node:fs'
 import { examples, job, more, paged, wholeNumber } from '../terminal/command.js'
 import { CheckFailed } from '../terminal/failure.js'
 import { milliseconds, moment, paint, state, table, visible } from '../terminal/output.js'
+import { terminal } from '../terminal/terminal.js'
 
 const LOOK_EVERY_MS = 500
 
@@ -76,11 +77,11 @@ function changed({ changed: one }: Pick<SweepLink, 'changed'>): string {
 async function follow(client: Client, started: SweepDetail, progress: boolean): Promise<SweepDetail> {
   let one = started
   while (one.state === 'running') {
-    if (progress) process.stderr.write(`\r\u001b[K${one.done} of ${one.links}, ${one.verdicts.fail} failed …`)
+    if (progress) terminal().say(`\r\u001b[K${one.done} of ${one.links}, ${one.verdicts.fail} failed …`)
     await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS))
     one = await client.call('showSweep', { params: { id: one.id } })
   }
-  if (progress) process.stderr.write('\r\u001b[K')
+  if (progress) terminal().say('\r\u001b[K')
   return one
 }
 
@@ -120,7 +121,8 @@ export function addSweepCommands(sounding: Command): void {
             ...(assignments.length > 0 && { assignments }),
           },
         })
-        if (!options.detach) one = await follow(client, one, process.stderr.isTTY && !options.json && !options.quiet)
+        if (!options.detach)
+          one = await follow(client, one, terminal().isTTY.messages && !options.json && !options.quiet)
         for (const form of ['csv', 'junit'] as const) {
           const file = options[form]
           if (file)

@@ -6,6 +6,7 @@ import { addSweepCommands } from './sounding-sweep.js'
 import { examples, job, more, paged, wholeNumber } from '../terminal/command.js'
 import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
 import { milliseconds, moment, paint, state, table, visible } from '../terminal/output.js'
+import { terminal } from '../terminal/terminal.js'
 
 const LOOK_EVERY_MS = 250
 
@@ -66,16 +67,16 @@ export async function follow(client: Client, started: SoundingDetail, progress: 
   while (one.state === 'running') {
     if (one.waiting && !told) {
       told = true
-      process.stderr.write(`\r\u001b[K${visible(one.waiting.for)} It waits until ${moment(one.waiting.until)}.\n`)
+      terminal().say(`\r\u001b[K${visible(one.waiting.for)} It waits until ${moment(one.waiting.until)}.\n`)
     }
     if (progress)
-      process.stderr.write(
+      terminal().say(
         `\r\u001b[K${one.waiting ? 'waiting' : (one.findings.at(-1)?.stage ?? 'starting').replaceAll('_', ' ')} …`,
       )
     await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS))
     one = await client.call('showSounding', { params: { id: one.id } })
   }
-  if (progress) process.stderr.write('\r\u001b[K')
+  if (progress) terminal().say('\r\u001b[K')
   return one
 }
 
@@ -137,7 +138,7 @@ export function addSoundingCommands(program: Command): void {
       job<RunOptions>(async ({ client, options, show }, ref) => {
         const started = await client.call('runSounding', { params: { assignment: ref }, body: bodyOf(options) })
         if (options.detach) return show(started, showSounding)
-        const one = await follow(client, started, process.stderr.isTTY && !options.json && !options.quiet)
+        const one = await follow(client, started, terminal().isTTY.messages && !options.json && !options.quiet)
         show(one, showSounding)
         if (!options.exitZero && !isProven(one)) throw new CheckFailed()
       }),

@@ -8,6 +8,7 @@ import { EXIT, Failure } from '../terminal/failure.js'
 import { state, visible } from '../terminal/output.js'
 import { seesOption, type Sees } from './tool-options.js'
 import { showTool } from './tool-show.js'
+import { terminal } from '../terminal/terminal.js'
 
 /** Decisions about registrations: approval, offers, suspension, deletion, replacement. */
 export function addToolDecisionCommands(tool: Command): void {
@@ -91,7 +92,7 @@ export function addToolDecisionCommands(tool: Command): void {
         const impact = await client.call('showToolImpact', { params: { tool: ref } })
         const says = `${impact.published} published and ${impact.assignments - impact.published} draft assignments and ${impact.menuEntries} menu entries in ${impact.courses.length} courses can no longer be opened. ${impact.scores} results stay in gradebooks. It can be brought back for ${impact.undoDays} days.`
         if (!options.yes) {
-          process.stderr.write(`${says}\n`)
+          terminal().say(`${says}\n`)
           await requireConsent('Delete it?', 'Nothing was deleted.', 'Add --yes to delete without being asked.')
         }
         show(

@@ -7,6 +7,7 @@ import { paint, state, table, visible } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
 import { collectPlaces, seesOption, type Placement, type Sees } from './tool-options.js'
 import { showTool } from './tool-show.js'
+import { terminal } from '../terminal/terminal.js'
 
 interface IntakeOptions {
   name?: string
@@ -65,7 +66,7 @@ export function addIntakeCommand(tool: Command): void {
         const text = /^https?:\/\//i.test(source) ? source : readText(source)
         if (text.trim() === '') throw new Failure('There is nothing to read.', EXIT.usage)
         const read = await work.client.call('readIntake', { body: { text } })
-        if (!work.options.json && !work.options.quiet) process.stdout.write(`${showIntake(read)}\n\n`)
+        if (!work.options.json && !work.options.quiet) terminal().print(`${showIntake(read)}\n\n`)
         if (work.options.read) {
           if (work.options.json) work.show(read, () => '')
           return
@@ -212,7 +213,7 @@ async function letRegister(work: Job<IntakeOptions>, address: string, read: Inta
   refuseSame(invited)
   const ref = invited.tool ?? (await waitForTool(work, invited.id, invited.openAt))
   const tool = await client.call('showTool', { params: { tool: ref.id } })
-  if (!options.json && !options.quiet) process.stdout.write(`${showAsked(tool)}\n\n`)
+  if (!options.json && !options.quiet) terminal().print(`${showAsked(tool)}\n\n`)
   await requireConfirmed(
     options,
     `Approve “${tool.name}” and enable it?`,
@@ -236,7 +237,7 @@ function refuseSame({ registeredAlready, sameAs }: Invitation): void {
 }
 
 async function waitForTool({ client, options }: Job<IntakeOptions>, id: string, openAt: string) {
-  process.stderr.write(`The tool wants a person to click. Open this in your browser:\n  ${openAt}\n`)
+  terminal().say(`The tool wants a person to click. Open this in your browser:\n  ${openAt}\n`)
   if (options.wait === false) throw new Failure('The tool has not registered itself yet.')
   for (;;) {
     await new Promise((resolve) => setTimeout(resolve, WAIT_EVERY_MS))

@@ -4,6 +4,7 @@ import { examples, job } from '../terminal/command.js'
 import { requireConsent } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, state, table, visible } from '../terminal/output.js'
+import { terminal } from '../terminal/terminal.js'
 
 interface Options {
   from: string
@@ -36,7 +37,7 @@ export function addMoveAddressesCommands(tool: Command): void {
         const call = { params: { tool: ref }, body: { from, to, ...(course && { course }) } }
         if (options.check) return show(await client.call('previewAddressMove', call), showPreview)
         if (!options.yes) {
-          process.stderr.write(`${showPreview(await client.call('previewAddressMove', call))}\n`)
+          terminal().say(`${showPreview(await client.call('previewAddressMove', call))}\n`)
           await requireConsent('Move them?', 'Nothing was moved.', 'Add --yes to move them without being asked.')
         }
         show(await client.call('moveAddresses', call), (one) =>

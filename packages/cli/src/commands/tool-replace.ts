@@ -5,6 +5,7 @@ import { requireConsent } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, state, table, visible } from '../terminal/output.js'
 import { showTool } from './tool-show.js'
+import { terminal } from '../terminal/terminal.js'
 
 /** Moving links from one registration to another: looked at first, a course at a time if wanted, and taken back. */
 export function addReplaceCommands(tool: Command): void {
@@ -26,7 +27,7 @@ export function addReplaceCommands(tool: Command): void {
         const call = { params: { tool: ref }, body: { with: other, ...(options.course && { course: options.course }) } }
         if (options.check) return show(await client.call('previewReplacement', call), showPreview)
         if (!options.yes) {
-          process.stderr.write(`${showPreview(await client.call('previewReplacement', call))}\n`)
+          terminal().say(`${showPreview(await client.call('previewReplacement', call))}\n`)
           await requireConsent(
             `Move them to ${other}?`,
             'Nothing was moved.',

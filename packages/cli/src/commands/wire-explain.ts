@@ -1,9 +1,8 @@
 import type { Diagnosis, ExplainedMessage } from '@bathyscribe/contract'
 import type { Command } from 'commander'
-import { readFileSync } from 'node:fs'
 import { examples, job } from '../terminal/command.js'
-import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, pairs, paint, table, visible } from '../terminal/output.js'
+import { readText } from '../terminal/secrets.js'
 
 /** What explains a refused message: sentence, evidence, what to change where. */
 export function showDiagnosis(found: Diagnosis): string {
@@ -50,21 +49,9 @@ export function addExplainCommand(wire: Command): void {
     .action(
       job<{ address?: string; letter?: boolean }>(async ({ client, options, show }, file) => {
         const explained = await client.call('explainMessage', {
-          body: { text: read(file), ...(options.address && { address: options.address }) },
+          body: { text: readText(file ?? '-'), ...(options.address && { address: options.address }) },
         })
         show(explained, (one) => (options.letter ? (one.diagnosis?.letter ?? one.what) : showExplained(one)))
       }),
     )
-}
-
-function read(file: string | undefined): string {
-  try {
-    return readFileSync(file === undefined || file === '-' ? 0 : file, 'utf8')
-  } catch {
-    throw new Failure(
-      `“${file ?? 'standard input'}” cannot be read.`,
-      EXIT.usage,
-      'Name a file, or pipe the message in.',
-    )
-  }
 }

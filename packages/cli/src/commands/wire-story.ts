@@ -1,9 +1,10 @@
 import { changeInWords, WireStory, type ProofChange } from '@bathyscribe/contract'
 import type { Command } from 'commander'
-import { readFileSync, writeFileSync } from 'node:fs'
+import { writeFileSync } from 'node:fs'
 import { examples, job } from '../terminal/command.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { milliseconds, moment, paint, state, table, visible } from '../terminal/output.js'
+import { readText } from '../terminal/secrets.js'
 import { showDiagnosis } from './wire-explain.js'
 
 function tell({ entries, about, platform, madeAt }: WireStory): string {
@@ -76,12 +77,7 @@ export function addStoryCommands(wire: Command): void {
 }
 
 function read(file: string): WireStory {
-  let text: string
-  try {
-    text = readFileSync(file, 'utf8')
-  } catch {
-    throw new Failure(`“${file}” cannot be read.`, EXIT.usage, 'Name a file that `wire export` wrote.')
-  }
+  const text = readText(file)
   try {
     return WireStory.parse(JSON.parse(text))
   } catch {

@@ -1,6 +1,7 @@
 import type { Client } from '@bathyscribe/contract'
 import { Command, InvalidArgumentError } from 'commander'
 import { connect, type GlobalOptions } from './connect.js'
+import { terminal } from './terminal.js'
 
 /** What a command's action works with, besides its own arguments. */
 export interface Job<O> {
@@ -16,8 +17,8 @@ export function optionsOf<O>(command: Command): O & GlobalOptions {
 }
 
 export function show<T>(options: GlobalOptions, answer: T, forPeople: (answer: T) => string): void {
-  if (options.json) process.stdout.write(`${JSON.stringify(answer, null, 2)}\n`)
-  else if (!options.quiet) process.stdout.write(`${forPeople(answer)}\n`)
+  if (options.json) terminal().print(`${JSON.stringify(answer, null, 2)}\n`)
+  else if (!options.quiet) terminal().print(`${forPeople(answer)}\n`)
 }
 
 /** Wraps an action: connects as the person who is signed in, and passes the arguments on by position. */

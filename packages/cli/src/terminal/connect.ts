@@ -1,6 +1,7 @@
 import { createClient, type Client } from '@bathyscribe/contract'
 import { EXIT, Failure } from './failure.js'
 import { readSignIn } from './sign-in-file.js'
+import { terminal } from './terminal.js'
 
 /** Options that every command takes. */
 export interface GlobalOptions {
@@ -12,7 +13,7 @@ export interface GlobalOptions {
 export const DEFAULT_URL = 'http://localhost:8080'
 
 export function serviceUrl(options: GlobalOptions): string {
-  let url = options.url ?? process.env['BATHYSCRIBE_URL'] ?? readSignIn()?.url ?? DEFAULT_URL
+  let url = options.url ?? terminal().environment['BATHYSCRIBE_URL'] ?? readSignIn()?.url ?? DEFAULT_URL
   while (url.endsWith('/')) url = url.slice(0, -1)
   return url
 }
@@ -20,7 +21,7 @@ export function serviceUrl(options: GlobalOptions): string {
 /** A client that speaks as the person who is signed in. @throws Failure when nobody is */
 export function connect(options: GlobalOptions): Client {
   const url = serviceUrl(options)
-  const token = process.env['BATHYSCRIBE_TOKEN'] ?? kept(url)
+  const token = terminal().environment['BATHYSCRIBE_TOKEN'] ?? kept(url)
   if (!token)
     throw new Failure(
       'You are not signed in.',

@@ -1,20 +1,27 @@
 import { MARK_SIGNS, wallTime, type MarkState } from '@bathyscribe/contract'
 import Table from 'cli-table3'
 import pc from 'picocolors'
+import { terminal } from './terminal.js'
 
 /** Words with the colour of their meaning; colours only where a terminal shows them. */
 type Tone = 'good' | 'look' | 'bad' | 'quiet' | 'strong' | 'plain'
 
+const COLOURS = pc.createColors(true)
 const PAINT: Record<Tone, (text: string) => string> = {
-  good: pc.green,
-  look: pc.yellow,
-  bad: pc.red,
-  quiet: pc.dim,
-  strong: pc.bold,
+  good: COLOURS.green,
+  look: COLOURS.yellow,
+  bad: COLOURS.red,
+  quiet: COLOURS.dim,
+  strong: COLOURS.bold,
   plain: (text) => text,
 }
 export function paint(tone: Tone, text: string): string {
-  return PAINT[tone](visible(text))
+  return inColour(tone, visible(text))
+}
+
+/** The same for what was made visible before. */
+function inColour(tone: Tone, text: string): string {
+  return terminal().colours ? PAINT[tone](text) : text
 }
 
 const VERDICT_TONES: Record<string, Tone> = {
@@ -61,7 +68,7 @@ const NO_LINES = {
 /** Rows under heads, aligned by what is shown, not by bytes. */
 export function table(heads: readonly string[], rows: readonly (readonly string[])[]): string {
   const grid = new Table({
-    head: heads.map((head) => pc.dim(head)),
+    head: heads.map((head) => inColour('quiet', head)),
     chars: NO_LINES,
     style: { 'padding-left': 0, 'padding-right': 0, head: [], border: [] },
   })
@@ -76,7 +83,7 @@ export function table(heads: readonly string[], rows: readonly (readonly string[
 /** Label and value, one pair a line. */
 export function pairs(rows: readonly (readonly [string, string])[]): string {
   const width = Math.max(...rows.map(([label]) => label.length))
-  return rows.map(([label, value]) => `${pc.dim(label.padEnd(width))}  ${value}`).join('\n')
+  return rows.map(([label, value]) => `${inColour('quiet', label.padEnd(width))}  ${value}`).join('\n')
 }
 
 /** A moment in the person's own zone, without its seconds' fractions. */

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { isCancel, password } from '@clack/prompts'
 import { EXIT, Failure } from './failure.js'
+import { terminal } from './terminal.js'
 
 /**
  * Reads a secret from a file, from standard input (`-`), or from a prompt that shows nothing: never from an argument, which other
@@ -11,7 +12,7 @@ export async function readSecret(file: string | undefined, question: string): Pr
     const text = readText(file)
     return text.replace(/\r?\n$/, '')
   }
-  if (!process.stdin.isTTY)
+  if (!terminal().isTTY.input)
     throw new Failure(
       `There is no terminal to ask for: ${question}.`,
       EXIT.usage,
@@ -25,7 +26,7 @@ export async function readSecret(file: string | undefined, question: string): Pr
 /** The text of a file, or of standard input for `-`. @throws Failure when it cannot be read */
 export function readText(file: string): string {
   try {
-    return readFileSync(file === '-' ? 0 : file, 'utf8')
+    return file === '-' ? terminal().readInput() : readFileSync(file, 'utf8')
   } catch {
     throw new Failure(`${file} cannot be read.`, EXIT.usage, 'Check its name; - reads standard input.')
   }

@@ -1,6 +1,7 @@
 import { chmodSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { homedir } from 'node:os'
 import { join } from 'node:path'
+import { terminal } from './terminal.js'
 
 /** Where a person is signed in: kept in the user's configuration folder, readable by nobody else. */
 export interface SignInNote {
@@ -10,7 +11,7 @@ export interface SignInNote {
 }
 
 function folder(): string {
-  const { BATHYSCRIBE_CONFIG_HOME, XDG_CONFIG_HOME } = process.env
+  const { BATHYSCRIBE_CONFIG_HOME, XDG_CONFIG_HOME } = terminal().environment
   return BATHYSCRIBE_CONFIG_HOME ?? join(XDG_CONFIG_HOME ?? join(homedir(), '.config'), 'bathyscribe')
 }
 
