@@ -94,7 +94,7 @@ describe('demo faults', () => {
       tester: /No pilot/,
       redirect: /which is not registered/,
       scope: /its registration returns none/,
-      keyset: /answered 404/,
+      keyset: /127\.0\.0\.1:\d+\/\S+ answered 404/,
     }
     expect(Object.keys(told).sort()).toEqual(Object.keys(causes).sort())
     for (const [name, cause] of Object.entries(causes))

@@ -5,7 +5,8 @@ import { pipeline } from 'node:stream'
 import pg from 'pg'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { eventually } from '../../../test/eventually.js'
-import { createMessagePool, openAhead } from '../src/records/database.js'
+import { closeAfterwards } from './closing.js'
+import { createDatabase, createMessagePool, openAhead } from '../src/records/database.js'
 import {
   KEY,
   openForm,
@@ -178,6 +179,20 @@ describe('searches of the wire log', () => {
     return one
   }
   const running = () => countOf(`state = 'active' and query ilike '%ilike%' and pid <> pg_backend_pid()`)
+
+  it('take one processor and no more: no statement of the service is shared out among several', async () => {
+    const database = await createDatabase(academy.service.context.settings).initialize()
+    closeAfterwards(() => database.destroy())
+    await database.transaction(async (own) => {
+      // As if nothing were cheaper than to share a table out.
+      for (const cost of ['parallel_setup_cost', 'parallel_tuple_cost', 'min_parallel_table_scan_size'])
+        await own.query(`set local ${cost} = 0`)
+      const plan = async () => JSON.stringify(await own.query('explain select count(*) from wire_entry where id > 0'))
+      expect(await plan()).not.toContain('Parallel')
+      await own.query('set local max_parallel_workers_per_gather = 2')
+      expect(await plan()).toContain('Parallel')
+    })
+  })
 
   it('take turns: the others wait, who leaves makes room, and more than twenty are told to come later', async () => {
     await other.query('begin')

@@ -1,6 +1,7 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { gzipSync } from 'node:zlib'
+import type { ServiceRefusal } from '@bathyscribe/contract'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { codeOf, KEY, registerKnotwork, SECRET, startAcademy, type TestAcademy } from './harness.js'
 
@@ -104,6 +105,13 @@ describe('intake over the API', () => {
     const before = await count()
     expect(await codeOf(read(`${vendor}/config.xml`))).toBe(code)
     expect(await count()).toBe(before)
+  })
+
+  it('of one that is gone says where exactly, and none of its parameters', async () => {
+    serve('', {}, 404)
+    const refused = await read(`${vendor}/conf/our.xml?token=s3cret`).catch((error: ServiceRefusal) => error.problem)
+    expect(refused).toMatchObject({ detail: `${vendor}/conf/our.xml answered 404` })
+    expect(JSON.stringify(refused)).not.toContain('s3cret')
   })
 
   it('an address whose name leads to a forbidden host is never called', async () => {

@@ -147,7 +147,7 @@ describe('coming back from the tool', () => {
       `${back}?lti_errormsg=${encodeURIComponent('<script>No class</script>')}&lti_errorlog=E42`,
     )
     const page = await response.text()
-    expect(page).toContain('&lt;script&gt;No class')
+    expect(page).toContain('The tool says: “&lt;script&gt;No class')
     expect(page).not.toContain('E42')
     const [entry] = (await academy.admin.client.call('listWire', { query: { kind: 'return' } })).items
     const detail = await academy.admin.client.call('showWireEntry', { params: { entry: entry!.id } })
@@ -159,8 +159,25 @@ describe('coming back from the tool', () => {
     expect(proof[3]).toMatchObject({ state: 'look', statement: expect.stringContaining('No class') as string })
   })
 
+  const count = async () => (await academy.query<{ n: string }>('select count(*) as n from wire_entry'))[0]!.n
+
+  it('again and again is heard ten times an hour from one person, and others are heard all the same', async () => {
+    const { fields } = await openForm(await academy.signIn('tomas'), assignment)
+    const say = async (words: string) =>
+      (await fetch(`${fields['launch_presentation_return_url']!}?lti_errormsg=${words}`)).status
+    const before = Number(await count())
+    const answers = await Promise.all(Array.from({ length: 25 }, (_, i) => say(`spam${i}`)))
+    expect(answers.filter((status) => status === 200)).toHaveLength(10)
+    expect(answers.filter((status) => status === 429)).toHaveLength(15)
+    expect(Number(await count())).toBe(before + 10)
+    const { fields: others } = await openForm(await academy.signIn('aino'), assignment)
+    expect((await fetch(`${others['launch_presentation_return_url']!}?lti_msg=Done`)).status).toBe(200)
+    academy.clock.offsetMs += 3_600_001
+    expect(await say('later')).toBe(200)
+    academy.clock.offsetMs -= 3_600_001
+  })
+
   it('to an address that nobody was given is refused and kept nowhere', async () => {
-    const count = async () => (await academy.query<{ n: string }>('select count(*) as n from wire_entry'))[0]!.n
     const before = await count()
     expect((await fetch(`${academy.url}/lti/return/r1-a-b-${'x'.repeat(22)}?lti_errormsg=x`)).status).toBe(404)
     expect(await count()).toBe(before)

@@ -86,9 +86,18 @@ function shares({ databaseConnections }: DatabaseSettings): { messages: number; 
   return { messages, rest: Math.max(1, databaseConnections - messages) }
 }
 
-/** `jit`: small statements that are planned as dear ones would be compiled for longer than they run. */
+/**
+ * `jit`: small statements that are planned as dear ones would be compiled for longer than they run.
+ * `max_parallel_workers_per_gather`: whoever searches may have one processor for it, not all of them.
+ */
 function options({ databaseSchema }: DatabaseSettings, limits: Record<string, number>): string {
-  const all = { search_path: databaseSchema, TimeZone: 'UTC', jit: 'off', ...limits }
+  const all = {
+    search_path: databaseSchema,
+    TimeZone: 'UTC',
+    jit: 'off',
+    max_parallel_workers_per_gather: 0,
+    ...limits,
+  }
   return Object.entries(all)
     .map(([name, value]) => `-c ${name}=${value}`)
     .join(' ')

@@ -1,5 +1,5 @@
 import { Refusal } from '@bathyscribe/contract'
-import { MAX_REDIRECTS, redirectOf, type Outgoing, type OutgoingAnswer } from './outgoing.js'
+import { answeredWith, MAX_REDIRECTS, redirectOf, type Outgoing, type OutgoingAnswer } from './outgoing.js'
 
 export interface Fetched extends OutgoingAnswer {
   /** Where it was found in the end. */
@@ -15,8 +15,7 @@ export async function fetchDocument(outgoing: Outgoing, address: string, accept:
     const answer = await outgoing.send({ method: 'GET', url, headers: { accept: `${accept}, */*;q=0.5` } })
     const next = answer.status < 300 || answer.status > 399 ? undefined : redirectOf(answer.headers['location'], url)
     if (!next) {
-      if (answer.status >= 400 || answer.status < 200)
-        throw new Refusal('outgoing.status', `${url.host} answered ${answer.status}`)
+      if (answer.status >= 400 || answer.status < 200) throw answeredWith(url, answer.status)
       return { ...answer, url, redirects }
     }
     url = next

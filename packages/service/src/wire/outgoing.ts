@@ -90,7 +90,7 @@ export function createOutgoing(settings: { outgoingAllow: readonly string[]; out
         const { status, headers, bytes } = await exchange({ method: 'GET', url, headers: { accept: '*/*' } }, maxBytes)
         if (status >= 200 && status < 300) return { bytes, headers }
         const next = status < 400 ? redirectOf(headers['location'], url) : undefined
-        if (!next) throw new Refusal('outgoing.status', `${url.host} answered ${status}`)
+        if (!next) throw answeredWith(url, status)
         url = next
       }
       throw new Refusal('outgoing.too_many_redirects', `${MAX_REDIRECTS} redirects`)
@@ -102,6 +102,11 @@ export function createOutgoing(settings: { outgoingAllow: readonly string[]; out
     },
     close: () => agent.close(),
   }
+}
+
+/** What is said of an answer that is none: from where, without the address's parameters, in which there may be keys. */
+export function answeredWith({ origin, pathname }: URL, status: number): Refusal {
+  return new Refusal('outgoing.status', `${origin}${pathname} answered ${status}`)
 }
 
 /** Where an answer sends on to; undefined when it does not. @throws Refusal for an address that is none of http's */

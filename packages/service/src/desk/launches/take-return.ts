@@ -5,6 +5,10 @@ import type { Link } from '../../records/statements/links.js'
 import type { Context } from '../context.js'
 import { launchEntry, publishLaunch } from './launch-entry.js'
 
+/** So often an hour one person comes back from one link: a tool that repeats itself has said what it had to say. */
+const MOST_AN_HOUR = 10
+const HOUR_MS = 3_600_000
+
 export interface Returned {
   /** The page of ours that the person came from. */
   backPath: string
@@ -26,6 +30,10 @@ export async function takeReturn(context: Context, key: string, pathAndQuery: st
   const target = readResultId(context.keys.resultIdKey, key)
   const link = target && (await context.statements.findLink(target))
   if (!link) throw new Refusal('launch.return_unknown')
+  const now = context.clock.now()
+  const ends = new Date(now.getTime() + HOUR_MS)
+  const { uses } = await context.records.rations.take(`return ${link.resource.id} ${link.person.id}`, now, ends)
+  if (uses > MOST_AN_HOUR) throw new Refusal('request.too_many')
   const url = `${context.settings.publicUrl}${pathAndQuery}`
   const said = readReturn(url)
   const problem = said.error ?? said.errorLog

@@ -72,10 +72,12 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
     return sendNotice(reply, {
       title: returned.isError ? 'The tool reports a problem' : 'Back from the tool',
       text:
-        returned.message ??
-        (returned.isError
-          ? 'It gave no reason that is meant for you. The technologist can read it in the wire log.'
-          : 'You can go on in the course.'),
+        returned.message !== null
+          ? // Whoever has the address can put words into it: they are the tool's, never ours.
+            `The tool says: “${returned.message}”`
+          : returned.isError
+            ? 'It gave no reason that is meant for you. The technologist can read it in the wire log.'
+            : 'You can go on in the course.',
       backUrl: returned.backPath,
     })
   })
