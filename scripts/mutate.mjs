@@ -1,7 +1,8 @@
 // npm run mutate: breaks one check at a time and runs the tests of its area; a break that no test notices is named. Files are put back whatever happens.
 //   npm run mutate                    all that are listed here
-//   npm run mutate -- --listed tokens those whose name or file holds the word
-import { spawnSync } from 'node:child_process'
+//   npm run mutate -- --listed tokens those whose name or file holds one of the words
+import { spawn } from 'node:child_process'
+import { once } from 'node:events'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
@@ -173,35 +174,58 @@ const LISTED = [
 
 /** What hangs is noticed, too. */
 const LIMIT_MS = 180_000
-const { values } = parseArgs({ options: { listed: { type: 'string' } }, allowPositionals: true, strict: false })
-const word = typeof values.listed === 'string' ? values.listed : ''
-const survived = []
-for (const [name, file, from, to, tests] of LISTED) {
-  if (!`${name} ${file}`.includes(word)) continue
+const { values, positionals } = parseArgs({
+  options: { listed: { type: 'boolean' }, help: { type: 'boolean' } },
+  allowPositionals: true,
+})
+if (values.help) {
+  console.log('npm run mutate [-- --listed WORD…]: breaks one check at a time, and names those that no test notices.')
+  process.exit()
+}
+
+/** What puts the present file back, and ends the tests that run on it. */
+let putBack = () => undefined
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
+  process.on(signal, () => {
+    putBack()
+    process.exit(1)
+  })
+
+/** @returns whether the tests noticed */
+async function isNoticed(file, before, from, to, tests) {
   const path = join(ROOT, file)
-  const before = readFileSync(path, 'utf8')
-  if (!before.includes(from)) {
-    survived.push(`${name} (its text is not in ${file} any more)`)
-    console.log(`? ${name}`)
-    continue
+  const args = ['run', '--bail', '1', '--reporter', 'dot', ...tests.map((one) => `/${one}.test`)]
+  let run
+  putBack = () => {
+    run?.kill()
+    writeFileSync(path, before)
   }
-  let status
   try {
     writeFileSync(
       path,
       before.replace(from, () => to),
     )
-    const args = ['run', '--bail', '1', '--reporter', 'dot', ...tests.map((one) => `/${one}.test`)]
-    status = spawnSync(join(ROOT, 'node_modules/.bin/vitest'), args, {
-      cwd: ROOT,
-      stdio: 'ignore',
-      timeout: LIMIT_MS,
-    }).status
+    run = spawn(join(ROOT, 'node_modules/.bin/vitest'), args, { cwd: ROOT, stdio: 'ignore', timeout: LIMIT_MS })
+    const [status] = await once(run, 'close')
+    return status !== 0
   } finally {
-    writeFileSync(path, before)
+    putBack()
+    putBack = () => undefined
   }
-  console.log(`${status === 0 ? '✕ survived' : '● killed'}  ${name}`)
-  if (status === 0) survived.push(name)
+}
+
+const survived = []
+for (const [name, file, from, to, tests] of LISTED) {
+  if (positionals.length > 0 && !positionals.some((word) => `${name} ${file}`.includes(word))) continue
+  const before = readFileSync(join(ROOT, file), 'utf8')
+  if (!before.includes(from)) {
+    survived.push(`${name} (its text is not in ${file} any more)`)
+    console.log(`? ${name}`)
+    continue
+  }
+  const noticed = await isNoticed(file, before, from, to, tests)
+  console.log(`${noticed ? '● killed' : '✕ survived'}  ${name}`)
+  if (!noticed) survived.push(name)
 }
 if (survived.length > 0) {
   console.log(`\n${survived.length} noticed by no test:\n${survived.map((one) => `  ${one}`).join('\n')}`)
