@@ -78,7 +78,6 @@ const MESSAGE_LIMIT_MS = 5_000
 const MESSAGE_LOCK_MS = 120
 const CONNECT_LIMIT_MS = 5_000
 const MESSAGE_CONNECT_MS = 800
-const AHEAD = 2
 
 /** Of the connections that a process may hold, those kept for launches and scores: reading can never use them up. */
 function shares({ databaseConnections }: DatabaseSettings): { messages: number; rest: number } {
@@ -121,11 +120,12 @@ export function createMessagePool(settings: DatabaseSettings): Pool {
 }
 
 /**
- * Opens what the first messages will want, before they come, when nobody waits for it. What cannot be opened yet is
- * opened when it is needed, and then as fast as a message has to be answered.
+ * Opens what messages will want, before they come, when nobody waits for it: all of it, because a message that has to
+ * open a connection takes none that comes free meanwhile. What cannot be opened yet is opened when it is needed, and
+ * then as fast as a message has to be answered.
  */
 export async function openAhead(pool: Pool): Promise<void> {
-  const opened = await Promise.allSettled(Array.from({ length: AHEAD }, () => pool.connect()))
+  const opened = await Promise.allSettled(Array.from({ length: pool.options.max }, () => pool.connect()))
   for (const one of opened) if (one.status === 'fulfilled') one.value.release()
   pool.options.connectionTimeoutMillis = MESSAGE_CONNECT_MS
 }
