@@ -5,7 +5,7 @@ import { join, relative } from 'node:path'
 import { prepare, REPORT, ROOT, RUN, Stop } from './lib/prepare.mjs'
 
 const cache = (name) => join(RUN, 'cache', name)
-/** The compiler as a program of its own; what works on TypeScript from the inside (lint, the console's types) still needs the one written in JavaScript. */
+/** The compiler as a program of its own; what works on TypeScript from the inside (lint of components, the console's types) still needs the one written in JavaScript. */
 const TSC = join(ROOT, 'node_modules/typescript-7/bin/tsc')
 
 /** The types of the whole house are read once and then thrown away: what Go collects meanwhile is time lost. */
@@ -14,9 +14,9 @@ const ENVIRONMENT = { GOGC: '400' }
 /** What needs nothing but the files, the longest first. Each keeps between runs what it has seen to be good. */
 const CHECKS = [
   ['lint', 'oxlint', ['--type-aware', '--deny-warnings', '.']],
-  ['lint of components', 'eslint', ['packages/console/src', '--max-warnings', '0', '--cache', '--cache-strategy', 'content', '--cache-location', cache('eslint/')]],
   ['types of the console', 'vue-tsc', ['--noEmit', '-p', 'packages/console', '--incremental', '--tsBuildInfoFile', cache('console.tsbuildinfo')]],
   ['format', 'prettier', ['--check', '--log-level', 'warn', '.', '--cache', '--cache-strategy', 'content', '--cache-location', cache('prettier')]],
+  ['lint of components', 'eslint', ['packages/console/src', '--max-warnings', '0', '--cache', '--cache-strategy', 'content', '--cache-location', cache('eslint/')]],
   ['types of the tests', TSC, ['-p', 'tsconfig.test.json', '--singleThreaded', '--incremental', '--tsBuildInfoFile', cache('tests.tsbuildinfo')]],
   ['borders', 'depcruise', ['--config', 'dependency-cruiser.config.mjs', '--output-type', 'err', 'packages']],
 ] // prettier-ignore

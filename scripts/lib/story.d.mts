@@ -1,10 +1,3 @@
-interface Done {
-  status: number | null
-  stdout: string
-  stderr: string
-}
-export function runStory(
-  folder: string,
-  say?: (line: string) => void,
-  execute?: (args: string[], input: string, environment: NodeJS.ProcessEnv) => Promise<Done>,
-): Promise<number>
+import type { Run } from './command.mjs'
+
+export function runStory(folder: string, say?: (line: string) => void, execute?: Run): Promise<number>

@@ -1,11 +1,11 @@
 // The example story: one assignment from the vendor's credentials to the gradebook, by command line, on throw-away data.
-import { spawn } from 'node:child_process'
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { CREDENTIALS } from '@bathyscribe/practice-tools'
 import { answerDrill, openAssignment, signIn } from './browserless.mjs'
 import { PASSWORD } from './academy.mjs'
-import { CLI, setupCodeOf, startStack, stopStack } from './stack.mjs'
+import { processOf } from './command.mjs'
+import { setupCodeOf, startStack, stopStack } from './stack.mjs'
 
 const GOOD_SECRET = CREDENTIALS.knotwork.sharedSecret
 /** What the vendor's support writes, with a hidden blank and quotes copied along. */
@@ -31,10 +31,10 @@ const LEARNERS = [
 
 /**
  * Runs the story.
- * @param execute runs one command: its arguments, its input, its environment
+ * @param execute runs one command
  * @returns the exit code: 0 only when every score stands in the gradebook
  */
-export async function runStory(folder, say = (line) => console.log(line), execute = asProcess) {
+export async function runStory(folder, say = (line) => console.log(line), execute = processOf) {
   say('Starting on throw-away data and free ports …')
   const running = await startStack({ folder, servicePort: 0, toolsPort: 0, serverSettings: { fsync: 'off' } })
   const story = createTeller(running.url, join(folder, 'cli'), say, execute)
@@ -291,12 +291,7 @@ function createTeller(url, home, say, execute) {
     async run(args, { input = '', exit = 0, output, silent = false } = {}) {
       if (!silent)
         say(`\n$ ${input && args.includes('-') ? 'printf … | ' : ''}bathyscribe ${args.map(quote).join(' ')}`)
-      const { BATHYSCRIBE_TOKEN: _, ...inherited } = process.env
-      const done = await execute(['--url', url, ...args], input, {
-        ...inherited,
-        BATHYSCRIBE_CONFIG_HOME: join(home, who),
-        NO_COLOR: '1',
-      })
+      const done = await execute({ url, home: join(home, who) }, args, input)
       if (!silent) say((done.stdout + done.stderr).trimEnd())
       teller.commands++
       teller.expect(
@@ -309,18 +304,6 @@ function createTeller(url, home, say, execute) {
     },
   }
   return teller
-}
-
-function asProcess(args, input, env) {
-  return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, [CLI, ...args], { env })
-    let stdout = ''
-    let stderr = ''
-    child.stdout.setEncoding('utf8').on('data', (text) => (stdout += text))
-    child.stderr.setEncoding('utf8').on('data', (text) => (stderr += text))
-    child.on('error', reject).on('close', (status) => resolve({ status, stdout, stderr }))
-    child.stdin.end(input)
-  })
 }
 
 function quote(word) {

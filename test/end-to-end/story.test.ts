@@ -5,13 +5,13 @@ import { RUN } from '../../scripts/lib/prepare.mjs'
 import { startStack, stopStack } from '../../scripts/lib/stack.mjs'
 import { runStory } from '../../scripts/lib/story.mjs'
 import { eventually } from '../eventually.js'
-import { runCommand } from './command.js'
+import { commandOf } from './command.js'
 
 describe('the demo', () => {
   it('tells its example story to the end: every score stands in the gradebook', async () => {
     const folder = join(RUN, `e2e-story-${process.pid}`)
     const lines: string[] = []
-    const done = await runStory(folder, (line) => void lines.push(line), runCommand)
+    const done = await runStory(folder, (line) => void lines.push(line), commandOf)
     expect(done, lines.join('\n')).toBe(0)
     expect(lines.join('\n')).toContain('Every score stands in the gradebook')
     expect(existsSync(folder)).toBe(false)

@@ -18,7 +18,7 @@ import { checkKeys } from './keys/check-keys.js'
 import { readKeys } from './keys/key-file.js'
 import { cancelAbandoned } from './records/abandoned.js'
 import { createChanges } from './records/changes.js'
-import { createDatabase, createMessagePool, openAhead, poolOf, requireMigrated } from './records/database.js'
+import { createDatabase, openMessagePool, poolOf, requireMigrated } from './records/database.js'
 import { createStatements, Records } from './records/index.js'
 import { createKeyUses } from './records/statements/key-use.js'
 import type { Settings } from './settings/settings.js'
@@ -59,9 +59,8 @@ export async function startService(
     undo.push(() => database.destroy())
     await requireMigrated(database)
     await checkKeys(database, keys, settings.keyFile)
-    const messages = createMessagePool(settings)
+    const messages = await openMessagePool(settings)
     undo.push(() => messages.end())
-    await openAhead(messages)
     cancelAbandoned(poolOf(database), messages)
     const outgoing = createOutgoing(settings)
     undo.push(() => outgoing.close())

@@ -5,8 +5,8 @@ import { pipeline } from 'node:stream'
 import pg from 'pg'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { eventually } from '../../../test/eventually.js'
+import { createDatabase, openMessagePool } from '../src/records/database.js'
 import { closeAfterwards } from './closing.js'
-import { createDatabase, createMessagePool, openAhead } from '../src/records/database.js'
 import {
   KEY,
   openForm,
@@ -45,9 +45,8 @@ describe('connections of launches and scores', () => {
       `select count(*)::int as n from pg_stat_activity where datname = current_database() and application_name = 'bathyscribe messages'`,
     )) as [{ n: number }]
     expect(n).toBe(6)
-    const pool = createMessagePool({ databaseUrl, databaseSchema, databaseConnections })
+    const pool = await openMessagePool({ databaseUrl, databaseSchema, databaseConnections })
     expect(pool.options).toMatchObject({ idleTimeoutMillis: 0, max: 6 })
-    await openAhead(pool)
     expect(pool.idleCount).toBe(6)
     await pool.end()
     // The database of a busy machine, that lets one in after longer than a message may wait.
@@ -63,8 +62,7 @@ describe('connections of launches and scores', () => {
     await new Promise<void>((resolve) => slow.listen(0, '127.0.0.1', resolve))
     const through = new URL(databaseUrl)
     through.host = `127.0.0.1:${(slow.address() as AddressInfo).port}`
-    const late = createMessagePool({ databaseUrl: through.href, databaseSchema, databaseConnections })
-    await openAhead(late)
+    const late = await openMessagePool({ databaseUrl: through.href, databaseSchema, databaseConnections })
     expect(late.idleCount).toBe(6)
     // What has to be opened in place of one that was lost, while somebody waits, may not take so long.
     const [lost, ...others] = await Promise.all(Array.from({ length: 6 }, () => late.connect()))
@@ -74,12 +72,11 @@ describe('connections of launches and scores', () => {
     await late.end()
     slow.close()
     // Without a database a start says what is wrong by itself: nothing is thrown here.
-    const nowhere = createMessagePool({
+    const nowhere = await openMessagePool({
       databaseUrl: 'postgres://x@127.0.0.1:1/x',
       databaseSchema,
       databaseConnections,
     })
-    await openAhead(nowhere)
     expect(nowhere.totalCount).toBe(0)
     await nowhere.end()
   })

@@ -10,7 +10,7 @@ export function rationStore({ records, clock }: Pick<Context, 'records' | 'clock
       windowMs = 60_000,
     ): void {
       const now = clock.now()
-      records.rations.take(key, now, new Date(now.getTime() + windowMs)).then(
+      records.rations.take(key, now, windowMs).then(
         ({ uses, endsAt }) => done(null, { current: uses, ttl: Math.max(0, endsAt.getTime() - now.getTime()) }),
         (error: unknown) => done(error as Error),
       )

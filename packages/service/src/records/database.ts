@@ -102,8 +102,13 @@ function options({ databaseSchema }: DatabaseSettings, limits: Record<string, nu
     .join(' ')
 }
 
-/** The connections of launches, scores, tokens and sign-ins: the few statements that are prepared by name. */
-export function createMessagePool(settings: DatabaseSettings): Pool {
+/**
+ * The connections of launches, scores, tokens and sign-ins: the few statements that are prepared by name. They are
+ * opened before the first message comes, when nobody waits for it: all of them, because a message that has to open one
+ * takes none that comes free meanwhile. What cannot be opened yet is opened when it is needed, and then as fast as a
+ * message has to be answered.
+ */
+export async function openMessagePool(settings: DatabaseSettings): Promise<Pool> {
   const pool = new pg.Pool({
     connectionString: settings.databaseUrl,
     max: shares(settings).messages,
@@ -116,18 +121,10 @@ export function createMessagePool(settings: DatabaseSettings): Pool {
   })
   // A lost idle connection is replaced on next use.
   pool.on('error', () => undefined)
-  return pool
-}
-
-/**
- * Opens what messages will want, before they come, when nobody waits for it: all of it, because a message that has to
- * open a connection takes none that comes free meanwhile. What cannot be opened yet is opened when it is needed, and
- * then as fast as a message has to be answered.
- */
-export async function openAhead(pool: Pool): Promise<void> {
   const opened = await Promise.allSettled(Array.from({ length: pool.options.max }, () => pool.connect()))
   for (const one of opened) if (one.status === 'fulfilled') one.value.release()
   pool.options.connectionTimeoutMillis = MESSAGE_CONNECT_MS
+  return pool
 }
 
 /** The connection to the records, not opened yet. @param limits `none` for migrations, which take as long as they take */

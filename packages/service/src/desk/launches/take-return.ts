@@ -30,9 +30,8 @@ export async function takeReturn(context: Context, key: string, pathAndQuery: st
   const target = readResultId(context.keys.resultIdKey, key)
   const link = target && (await context.statements.findLink(target))
   if (!link) throw new Refusal('launch.return_unknown')
-  const now = context.clock.now()
-  const ends = new Date(now.getTime() + HOUR_MS)
-  const { uses } = await context.records.rations.take(`return ${link.resource.id} ${link.person.id}`, now, ends)
+  const asked = `return ${link.resource.id} ${link.person.id}`
+  const { uses } = await context.records.rations.take(asked, context.clock.now(), HOUR_MS)
   if (uses > MOST_AN_HOUR) throw new Refusal('request.too_many')
   const url = `${context.settings.publicUrl}${pathAndQuery}`
   const said = readReturn(url)
