@@ -31,7 +31,7 @@ export default {
           '/records/',
           '/jobs/',
           '/service\\.ts$',
-          '/main\\.ts$',
+          '/upkeep\\.ts$',
           '/http/(server|health)\\.ts$',
           '/keys/(check-keys|reseal)\\.ts$',
         ],

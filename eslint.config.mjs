@@ -4,7 +4,7 @@ import tseslint from 'typescript-eslint'
 
 const browser = Object.fromEntries(
   ['document', 'window', 'localStorage', 'navigator', 'EventSource', 'URL', 'Blob', 'setTimeout', 'clearTimeout', 'setInterval', 'clearInterval', 'Intl', 'MessageEvent', 'KeyboardEvent', 'HTMLElement', 'HTMLInputElement', 'HTMLTableRowElement'].map((name) => [name, 'readonly']),
-) // prettier-ignore
+) // oxfmt-ignore
 
 /** The console's components, whose templates oxlint does not read. Everything else is .oxlintrc.json's. */
 export default tseslint.config({

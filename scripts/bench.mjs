@@ -8,7 +8,7 @@ import { prepare, RUN, Stop } from './lib/prepare.mjs'
 /** What the load needs of the tool of LTI 1.3. */
 const tokensOf13 = ({ url, of13: { clientId, redirectUri, scope, kid, pem } }) => ({
   url, clientId, redirectUri, scope, kid, pem,
-}) // prettier-ignore
+}) // oxfmt-ignore
 
 const { values: options, positionals } = parseArgs({
   allowPositionals: true,

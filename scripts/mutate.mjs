@@ -170,7 +170,7 @@ const LISTED = [
   ['reconciling: a refusal in the same moment', REASON, 'facts.refused.at > last.at', 'facts.refused.at >= last.at', ['reconciliation']],
   ['reconciling: nearly the same', REASON, "lt('0.006')", "lte('0.006')", ['reconciliation']],
   ['reconciling: heads say nothing', 'packages/core/src/reconciliation/columns.ts', "take('score', numbers.at(-1))", "take('score', numbers[0])", ['reconciliation']],
-] // prettier-ignore
+] // oxfmt-ignore
 
 /** What hangs is noticed, too. */
 const LIMIT_MS = 180_000

@@ -8,20 +8,21 @@ const cache = (name) => join(RUN, 'cache', name)
 /** The compiler as a program of its own; what works on TypeScript from the inside (lint of components, the console's types) still needs the one written in JavaScript. */
 const TSC = join(ROOT, 'node_modules/typescript-7/bin/tsc')
 
-/** The types of the whole house are read once and then thrown away: what Go collects meanwhile is time lost. */
+/** The types of the whole house are read once and then thrown away: what is collected meanwhile is time lost. */
 const ENVIRONMENT = { GOGC: '400' }
+const CHECKS_ENVIRONMENT = { ...ENVIRONMENT, NODE_OPTIONS: '--max-semi-space-size=128' }
 
 /** What needs nothing but the files, the longest first. Each keeps between runs what it has seen to be good. */
 const CHECKS = [
   ['lint', 'oxlint', ['--type-aware', '--deny-warnings', '.']],
   ['types of the console', 'vue-tsc', ['--noEmit', '-p', 'packages/console', '--incremental', '--tsBuildInfoFile', cache('console.tsbuildinfo')]],
-  ['format', 'prettier', ['--check', '--log-level', 'warn', '.', '--cache', '--cache-strategy', 'content', '--cache-location', cache('prettier')]],
+  ['format', 'oxfmt', ['--check', '.']],
   ['lint of components', 'eslint', ['packages/console/src', '--max-warnings', '0', '--cache', '--cache-strategy', 'content', '--cache-location', cache('eslint/')]],
   ['types of the tests', TSC, ['-p', 'tsconfig.test.json', '--singleThreaded', '--incremental', '--tsBuildInfoFile', cache('tests.tsbuildinfo')]],
   ['borders', 'depcruise', ['--config', 'dependency-cruiser.config.mjs', '--output-type', 'err', 'packages']],
-] // prettier-ignore
+] // oxfmt-ignore
 const RESULTS = join(REPORT, 'tests.json')
-const TESTS = ['tests', 'vitest', ['run', '--reporter', 'dot', '--reporter', 'junit', '--outputFile.junit', join(REPORT, 'junit.xml'), '--reporter', 'json', '--outputFile.json', RESULTS]] // prettier-ignore
+const TESTS = ['tests', 'vitest', ['run', '--reporter', 'dot', '--reporter', 'junit', '--outputFile.junit', join(REPORT, 'junit.xml'), '--reporter', 'json', '--outputFile.json', RESULTS]] // oxfmt-ignore
 const SLOWEST_TOLD = 12
 
 /** @param how `live` lets it speak at once; otherwise what it said is told at the end, so that two do not speak across each other */
@@ -33,7 +34,7 @@ async function step([name, program, args], how = {}) {
   const child = spawn(command, all, {
     cwd: ROOT,
     stdio: ['ignore', stdio, stdio],
-    env: { ...ENVIRONMENT, ...process.env, PATH: path },
+    env: { ...(how.nice ? CHECKS_ENVIRONMENT : ENVIRONMENT), ...process.env, PATH: path },
   })
   const told = []
   for (const stream of [child.stdout, child.stderr]) stream?.on('data', (chunk) => told.push(chunk))

@@ -5,7 +5,7 @@ import { BaseSequencer, type TestSpecification } from 'vitest/node'
 const LONG = [
   'soundings-browser', 'misbehaviours-13', 'misbehaviours-11', 'misbehaviours-13-others', 'soundings', 'command-line', 'story', 'accessibility', 'console',
   'making', 'handing-over', 'access', 'sweeps', 'misbehaviours-slow', 'connections', 'tokens', 'grading',
-] // prettier-ignore
+] // oxfmt-ignore
 
 export class LongestFirst extends BaseSequencer {
   override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {

@@ -1,10 +1,14 @@
 import { rmSync } from 'node:fs'
 import { resolve } from 'node:path'
 import { migrateRecords, Settings } from '@bathyscribe/service'
+import { createKeyring } from '../packages/service/src/desk/keyring.js'
+import { readKeys } from '../packages/service/src/keys/key-file.js'
+import { createDatabase } from '../packages/service/src/records/database.js'
+import { Records } from '../packages/service/src/records/index.js'
 import { removePostgres, startPostgres } from '../scripts/lib/postgres.mjs'
 import { databaseOn, onServer, TEMPLATE, TEST_SCHEMA } from './template.js'
 
-/** One throw-away server for all test files, with one migrated database that each takes a copy of. Durability is nothing to tests. */
+/** One throw-away server for all test files, with one migrated database, the platform's keys in it, that each takes a copy of. Durability is nothing to tests. */
 export default async function setup(project: {
   provide: (key: 'databaseUrl' | 'keyFile', value: string) => void
 }): Promise<() => void> {
@@ -14,19 +18,33 @@ export default async function setup(project: {
   })
   const keyFile = resolve(`.run/test-keys-${process.pid}.json`)
   await onServer(url, `create database ${TEMPLATE}`)
-  await migrateRecords(
-    Settings.parse({
-      publicUrl: 'http://localhost',
-      databaseUrl: databaseOn(url, TEMPLATE),
-      databaseSchema: TEST_SCHEMA,
-      keyFile,
-    }),
-  )
+  const settings = Settings.parse({
+    publicUrl: 'http://localhost',
+    databaseUrl: databaseOn(url, TEMPLATE),
+    databaseSchema: TEST_SCHEMA,
+    keyFile,
+  })
+  await migrateRecords(settings)
+  await makePlatformKeys(settings)
   project.provide('databaseUrl', url)
   project.provide('keyFile', keyFile)
   return () => {
     removePostgres(folder)
     rmSync(keyFile, { force: true })
+  }
+}
+
+/** Each of two hundred academies would otherwise begin by looking for four large primes. */
+async function makePlatformKeys(settings: Settings): Promise<void> {
+  const database = createDatabase(settings, 'none')
+  await database.initialize()
+  try {
+    const records = new Records(database.manager)
+    const keyUses = { note: () => undefined, close: async () => undefined }
+    const clock = { now: () => new Date() }
+    await createKeyring({ records, keys: readKeys(settings.keyFile), clock, keyUses }).list()
+  } finally {
+    await database.destroy()
   }
 }
 

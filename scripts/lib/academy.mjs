@@ -21,12 +21,12 @@ export const COURSES = [
 const GIVEN = [
   'Aino', 'Bjarte', 'Chiamaka', 'Dagny', 'Eilidh', 'Farrukh', 'Gwenaël', 'Hinemoa', 'Ilse', 'Jarmila', 'Kwabena', 'Lieselotte',
   'Marisol', 'Nadezhda', 'Oddvar', 'Paloma', 'Quillan', 'Rasmus', 'Siobhán', 'Thandeka', 'Ulrikke', 'Vesna', 'Wiremu', 'Yevgenia',
-] // prettier-ignore
+] // oxfmt-ignore
 const FAMILY = [
   'Adebrandt', 'Bergasund', 'Castelhoff', 'Drzewinska', 'Eikenvoll', 'Falkonberi', 'Grünwaldsen', 'Havelaarsen', 'Ingebrikt',
   'Jørgholm', 'Kowalandt', 'Lindovarri', 'Mbekistad', 'Noordhaven', 'Oyelarsen', 'Petrovann', 'Quisberg', 'Rautavesi',
   'Strandovic', 'Tanakivi', 'Ustinvoort', 'Vørland', 'Wanjikström', 'Zelenvik',
-] // prettier-ignore
+] // oxfmt-ignore
 
 /** Names that a gradebook has to get right. */
 const SPECIAL = [

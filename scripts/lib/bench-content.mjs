@@ -159,5 +159,5 @@ function factsOf(i) {
       disclosure: 'name', asks: ['name'], firstEntry: 'none', used: true, menuLabel: null,
     },
     entered: true, sameContent: [], lookAlike: null, toolColumns: [],
-  } // prettier-ignore
+  } // oxfmt-ignore
 }

@@ -66,7 +66,7 @@ export async function fillSite(database, scale, { prefix = 'lg', say = () => und
       `registration r, generate_series(1, $2::int) g where r.id = $1`,
     ),
     [template.tool, tools],
-  ) // prettier-ignore
+  ) // oxfmt-ignore
   await step(
     'courses',
     like(
@@ -75,7 +75,7 @@ export async function fillSite(database, scale, { prefix = 'lg', say = () => und
       `course c, generate_series(1, $2::int) g where c.id = $1`,
     ),
     [template.course, courses],
-  ) // prettier-ignore
+  ) // oxfmt-ignore
   await step(
     'people',
     like(
@@ -84,7 +84,7 @@ export async function fillSite(database, scale, { prefix = 'lg', say = () => und
       `person p, generate_series(1, $2::int) g where p.id = $1`,
     ),
     [template.person, courses * learners],
-  ) // prettier-ignore
+  ) // oxfmt-ignore
   await step(
     'enrolments',
     `insert into enrolment (course_id, person_id, role, state, since)
@@ -100,7 +100,7 @@ export async function fillSite(database, scale, { prefix = 'lg', say = () => und
       `assignment a, generate_series(1, $2::int) g where a.id = $1`,
     ),
     [template.assignment, links, courses, tools],
-  ) // prettier-ignore
+  ) // oxfmt-ignore
   await step(
     'units',
     `insert into unit (id, course_id, title, published, position, created_at, updated_at) select ${id('u', 'g')}, ${id('c', 'g')}, 'Unit', true, 1, now(), now() from generate_series(1, $1::int) g`,

@@ -89,14 +89,14 @@ async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plot
   await run(['tool', 'intake', '-', '--read'], { input: mailOf(knotwork), output: /U\+200B/ })
   await run(['tool', 'intake', '-', '--sees', 'name', '--yes'], { input: mailOf(knotwork), output: /Registered/ })
   await run(['tool', 'change', 'knotwork-drills', '--sounding', 'practice_score=0.645'])
-  const byHand = ['tool', 'register', '--name', 'Knotwork Drills', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${knotwork}/launch`] // prettier-ignore
+  const byHand = ['tool', 'register', '--name', 'Knotwork Drills', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${knotwork}/launch`] // oxfmt-ignore
   await run(byHand, { input: `${GOOD_SECRET} `, exit: 1, output: /secret has blanks/ })
   await run(byHand, { input: GOOD_SECRET, exit: 1, output: /has the same key and launch address/ })
   await run(['tool', 'check', 'knotwork-drills'])
 
   heading('The instructor makes an assignment of it')
   await as('tomas')
-  await run(['assignment', 'create', 'HYD-210', '--title', 'Soundings and datum', '--tool', 'knotwork-drills', '--points', '100', '--category', 'Drills', '--custom', 'drill=soundings', '--publish'], { output: /●/ }) // prettier-ignore
+  await run(['assignment', 'create', 'HYD-210', '--title', 'Soundings and datum', '--tool', 'knotwork-drills', '--points', '100', '--category', 'Drills', '--custom', 'drill=soundings', '--publish'], { output: /●/ }) // oxfmt-ignore
   await run(['assignment', 'list', 'HYD-210'], { output: /●●●○○○/ })
 
   heading('A sounding proves the whole way before any learner goes it')
@@ -123,8 +123,8 @@ async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plot
 
   heading('The same tool with a secret that was misheard: the sounding names the secret')
   await as('ingrid')
-  await run(['tool', 'register', '--name', 'Knotwork Drills (spare key)', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${knotwork}/launch`, '--second', 'A spare pair'], { input: 'halyard-3-bowline-fid-7' }) // prettier-ignore
-  await run(['assignment', 'create', 'HYD-210', '--title', 'Knots under way', '--tool', 'knotwork-drills-spare-key', '--points', '10', '--category', 'Drills', '--publish']) // prettier-ignore
+  await run(['tool', 'register', '--name', 'Knotwork Drills (spare key)', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${knotwork}/launch`, '--second', 'A spare pair'], { input: 'halyard-3-bowline-fid-7' }) // oxfmt-ignore
+  await run(['assignment', 'create', 'HYD-210', '--title', 'Knots under way', '--tool', 'knotwork-drills-spare-key', '--points', '10', '--category', 'Drills', '--publish']) // oxfmt-ignore
   await run(['sounding', 'run', 'HYD-210/knots-under-way'], { exit: 1, output: /The shared secret is wrong/ })
   await run(['sounding', 'sweep', '--course', 'HYD-210'], {
     exit: 1,
@@ -170,7 +170,7 @@ async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plot
   await run(['tool', 'intake', `${sextant}/register`, '--yes', '--sees', 'name'], { output: /Approved/ })
   await run(['tool', 'check', 'sextant-bench'], { output: /sends the browser back to us with the right parameters/ })
   await run(['tool', 'preview', 'sextant-bench', 'HYD-210', '--person', 'niamh'], { output: /Kept back/ })
-  await run(['assignment', 'create', 'HYD-210', '--title', 'Noon altitude', '--tool', 'sextant-bench', '--points', '20', '--category', 'Drills', '--publish']) // prettier-ignore
+  await run(['assignment', 'create', 'HYD-210', '--title', 'Noon altitude', '--tool', 'sextant-bench', '--points', '20', '--category', 'Drills', '--publish']) // oxfmt-ignore
   for (const who of ['instructor', 'test_learner'])
     await run(['launch', 'try', 'HYD-210/noon-altitude', '--as', who], { output: /accepted/ })
   // Nobody does its work, so whether its score comes back is not proven, and that is said.
@@ -207,7 +207,7 @@ async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plot
   await run(['course', 'outline', 'HYD-210'], { output: /Term work/ })
   await run(['course', 'groups-add', 'HYD-210', 'Boats', '--random', '2'], { output: /2 groups/ })
   await as('ingrid')
-  const table = ['tool', 'register', '--name', 'Plotting Table', '--key', CREDENTIALS.plotting.consumerKey, '--secret-file', '-', '--launch-url', `${plotting}/launch`, '--sounding', 'practice_score=0.645', '--sees', 'name'] // prettier-ignore
+  const table = ['tool', 'register', '--name', 'Plotting Table', '--key', CREDENTIALS.plotting.consumerKey, '--secret-file', '-', '--launch-url', `${plotting}/launch`, '--sounding', 'practice_score=0.645', '--sees', 'name'] // oxfmt-ignore
   await run(table, { input: CREDENTIALS.plotting.sharedSecret })
   await as('tomas')
   const pasted = `${plotting}/plot/running-fix?edition=4&sid=q7ZkLm9xR2vT8bWc4&author=tomas`
@@ -216,7 +216,7 @@ async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plot
     read.cleaned === `${plotting}/plot/running-fix?edition=4` && read.tools[0]?.slug === 'plotting-table',
     'The pasted address was not read.',
   )
-  await run(['assignment', 'create', 'HYD-210', '--title', 'Running fix', '--tool', 'plotting-table', '--points', '15', '--category', 'Drills', '--launch-url', read.cleaned, '--publish']) // prettier-ignore
+  await run(['assignment', 'create', 'HYD-210', '--title', 'Running fix', '--tool', 'plotting-table', '--points', '15', '--category', 'Drills', '--launch-url', read.cleaned, '--publish']) // oxfmt-ignore
   await run(['sounding', 'run', 'HYD-210/running-fix'], { output: /0\.645 of 1 × 15 points = 9\.675/ })
   await as('ingrid')
 
@@ -247,7 +247,7 @@ async function tell({ run, as, expect }, { url, knotwork, harbour, sextant, plot
   await run(['person', 'import', '-'], { input: newcomers, output: /Nothing is done yet/ })
   await run(['person', 'import', '-', '--apply'], { input: newcomers, output: /1 people made/ })
   await run(['person', 'known', 'HYD-210'], { output: /Knotwork Drills/ })
-  await run(['gradebook', 'office', 'set', '--address', office, '--token-address', `${office}/token`, '--client-id', 'skerrow-academy', '--secret-file', '-'], { input: 'logbook-7-ledger-4-quill', output: /yes/ }) // prettier-ignore
+  await run(['gradebook', 'office', 'set', '--address', office, '--token-address', `${office}/token`, '--client-id', 'skerrow-academy', '--secret-file', '-'], { input: 'logbook-7-ledger-4-quill', output: /yes/ }) // oxfmt-ignore
   await as('tomas')
   await run(['gradebook', 'send', 'HYD-210', work], { output: /3 results to send/ })
   await run(['gradebook', 'sent', 'HYD-210'], { output: /Soundings and datum/ })

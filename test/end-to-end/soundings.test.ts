@@ -107,7 +107,7 @@ describe('demo faults', () => {
     [3, 'enabled', async () => run(['tool', 'enable', await tool(3)])],
     [4, 'its address', async () => run(['tool', 'change', await tool(4), '--launch-url', `${demo.knotwork}/launch`])],
     [5, 'its secret', async () => run(['tool', 'change', await tool(5), '--secret-file', '-'], secretOf('knotwork'))],
-    [6, 'key and secret', async () => run(['tool', 'change', await tool(6), '--key', 'skerrow-knots', '--secret-file', '-'], secretOf('knotwork'))], // prettier-ignore
+    [6, 'key and secret', async () => run(['tool', 'change', await tool(6), '--key', 'skerrow-knots', '--secret-file', '-'], secretOf('knotwork'))], // oxfmt-ignore
     [7, 'a window', () => run(['assignment', 'change', `${C}/splices-by-pictures`, '--open', 'window'])],
     [8, 'its content', () => run(['assignment', 'change', `${C}/fronts-and-their-clouds`, '--custom', 'drill=clouds'])],
     [
@@ -185,8 +185,8 @@ describe('a sounding through a browser', () => {
   })
 
   it('waits for a person, who works as the test learner in a rehearsal, and goes on by itself', async () => {
-    await run(['tool', 'register', '--name', 'Drills by hand', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${demo.knotwork}/launch`, '--course', 'HYD-210', '--second', 'by hand'], secretOf('knotwork')) // prettier-ignore
-    await run(['assignment', 'create', 'HYD-210', '--title', 'By hand', '--tool', 'drills-by-hand', '--points', '10', '--category', 'Drills', '--publish']) // prettier-ignore
+    await run(['tool', 'register', '--name', 'Drills by hand', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${demo.knotwork}/launch`, '--course', 'HYD-210', '--second', 'by hand'], secretOf('knotwork')) // oxfmt-ignore
+    await run(['assignment', 'create', 'HYD-210', '--title', 'By hand', '--tool', 'drills-by-hand', '--points', '10', '--category', 'Drills', '--publish']) // oxfmt-ignore
     const { id } = await json<{ id: string }>([
       'sounding',
       'run',

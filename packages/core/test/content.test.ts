@@ -58,7 +58,7 @@ describe('a request to a picker', () => {
   it('of Deep Linking 2.0 carries its settings beside the claims of every message', () => {
     const claims = deepLinkingClaims({
       ...facts, issuer: 'https://p.example', clientId: 'c', deploymentId: 'd', nonce: 'n', nowSeconds: 1000, targetLinkUri: 'https://t.example/shelf', acceptsColumn: true,
-    }) // prettier-ignore
+    }) // oxfmt-ignore
     expect(claims).toMatchObject({
       [`${CLAIM}message_type`]: 'LtiDeepLinkingRequest',
       [`${CLAIM}deployment_id`]: 'd',
@@ -80,12 +80,12 @@ describe('items of Content-Item 1.0', () => {
       '@type': 'LtiLinkItem', mediaType: 'application/vnd.ims.lti.v1.ltilink', url: 'https://t.example/launch', title: ' Bends\u0007 ', text: 'Three questions',
       custom: { drill: 'bends', n: 3 }, placementAdvice: { presentationDocumentTarget: 'window' }, icon: { '@id': 'https://t.example/i.png' },
       lineItem: { '@type': 'LineItem', label: 'Bends', assignedActivity: { activityId: 'b1' }, scoreConstraints: { normalMaximum: 30 } },
-    }) // prettier-ignore
+    }) // oxfmt-ignore
     expect(problems).toEqual([])
     expect(items[0]).toMatchObject({
       kind: 'tool_link', url: 'https://t.example/launch', title: 'Bends', custom: { drill: 'bends', n: '3' }, target: 'window', iconUrl: 'https://t.example/i.png',
       column: { label: 'Bends', points: '30', resourceId: 'b1' },
-    }) // prettier-ignore
+    }) // oxfmt-ignore
   })
   it('that are tool links without an address lead to the tool’s own', () => {
     expect(read1({ '@type': 'LtiLinkItem', title: 'x' }).items[0]).toMatchObject({ kind: 'tool_link', url: null })
@@ -148,7 +148,7 @@ const expected = {
 const answer = (items: unknown, change: Record<string, unknown> = {}) => ({
   iss: 'client', aud: 'https://p.example', iat: 990, exp: 1290, nonce: 'n1', [`${CLAIM}message_type`]: 'LtiDeepLinkingResponse', [`${CLAIM}version`]: '1.3.0',
   [`${CLAIM}deployment_id`]: 'd1', [`${DEEP_LINKING_CLAIM}content_items`]: items, [`${DEEP_LINKING_CLAIM}data`]: 'sealed', ...change,
-}) // prettier-ignore
+}) // oxfmt-ignore
 const read13 = (items: unknown, change = {}) => readDeepLinkingAnswer(answer(items, change), expected)
 
 describe('an answer of Deep Linking 2.0', () => {
@@ -164,14 +164,14 @@ describe('an answer of Deep Linking 2.0', () => {
         { type: 'image', url: 'https://t.example/i.png' },
       ],
       { [`${DEEP_LINKING_CLAIM}msg`]: 'Done', [`${DEEP_LINKING_CLAIM}errorlog`]: 'one' },
-    ) // prettier-ignore
+    ) // oxfmt-ignore
     expect(read).toMatchObject({
       data: 'sealed', nonce: 'n1', message: 'Done', errorLog: 'one', problems: [],
       items: [
         { kind: 'tool_link', title: 'Noon', target: 'frame', column: { points: '20', resourceId: 'r', tag: 't' }, opensAt: '2026-12-01T08:00:00.000Z', dueAt: '2026-12-10T07:00:00.000Z', closesAt: '2026-12-20T08:00:00.000Z' },
         { kind: 'tool_link', url: null }, { kind: 'address', target: 'window' }, { kind: 'file' }, { kind: 'html', html: '<p>x</p>' }, { kind: 'image' },
       ],
-    }) // prettier-ignore
+    }) // oxfmt-ignore
   })
   it.each([
     ['picker.claim_wrong', { iss: 'somebody' }],
@@ -215,7 +215,7 @@ describe('what the tool says beside what was typed', () => {
   const item: ContentItem = {
     kind: 'tool_link', url: null, title: 'Noon', text: '', html: '', iconUrl: null, mediaType: null, target: 'frame', custom: {},
     column: { label: 'Noon', points: '20', resourceId: null, tag: null }, opensAt: null, dueAt: '2026-12-10T07:00:00.000Z', closesAt: null, expiresAt: null,
-  } // prettier-ignore
+  } // oxfmt-ignore
   const typed = {
     title: 'Noon',
     points: '20.0',

@@ -151,7 +151,7 @@ describe('totals', () => {
       outOf: '100',
     })
     expect(totalOf([bonus], points, { weights, missingCounts: false })).toEqual({ earned: null, outOf: '100' })
-    expect(of({ a: '5', c: '9' }, [['drills', '0'], ['reports', '0']])).toEqual({ earned: null, outOf: '100' }) // prettier-ignore
+    expect(of({ a: '5', c: '9' }, [['drills', '0'], ['reports', '0']])).toEqual({ earned: null, outOf: '100' }) // oxfmt-ignore
   })
   it('are never more than everything, as long as nothing is above its points', () => {
     const points = fc.record({
@@ -182,7 +182,7 @@ describe('the state of work', () => {
   const facts = (change: Partial<WorkFacts>): WorkFacts => ({
     openedAt: null, hasResult: false, points: null, overridden: false, exempt: false, activity: null, grading: null, heardAt: null, resultAt: null,
     comment: null, refusedAt: null, ...change,
-  }) // prettier-ignore
+  }) // oxfmt-ignore
   const graded = {
     hasResult: true,
     points: '5',

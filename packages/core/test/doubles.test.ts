@@ -122,7 +122,7 @@ describe('whose launches seem to be in one account', () => {
 
   it('does not hang on the order in which launches are read, and loses none', () => {
     const word = fc.constantFrom('aino', 'bo', 'cyd', 'dagny', 'eilidh', 'farrukh', 'x')
-    const some = fc.array(fc.tuple(fc.array(word, { minLength: 1, maxLength: 2 }), fc.option(fc.constantFrom('a@x', 'b@x'))), { maxLength: 12 }) // prettier-ignore
+    const some = fc.array(fc.tuple(fc.array(word, { minLength: 1, maxLength: 2 }), fc.option(fc.constantFrom('a@x', 'b@x'))), { maxLength: 12 }) // oxfmt-ignore
     fc.assert(
       fc.property(some, fc.nat(), (given, turn) => {
         const all = given.map(([words, email]) => launch(words.join(' '), { email }))
@@ -139,7 +139,7 @@ describe('whose launches seem to be in one account', () => {
 
 describe('whose a score seems to be', () => {
   it('is told by who opened its link last before it came', () => {
-    const [anna, ivan, elsewhere, again] = [launch('Anna'), launch('Ivan'), launch('Anna', { assignmentId: 'b' }), launch('Anna')] // prettier-ignore
+    const [anna, ivan, elsewhere, again] = [launch('Anna'), launch('Ivan'), launch('Anna', { assignmentId: 'b' }), launch('Anna')] // oxfmt-ignore
     const all = likenessesOf([anna, ivan, elsewhere, again])
     const of = (name: string) => all.find((one) => one.name === name)!
     const score = (id: string, after: NamedLaunch | null, assignmentId = 'a') => ({
@@ -149,7 +149,7 @@ describe('whose a score seems to be', () => {
     })
     // Entries between two launches: identifiers of launches are made ten times as large.
     for (const one of [anna, ivan, elsewhere, again]) one.wireEntryId += '0'
-    const scores = [score('1', null), score('2', anna), score('3', ivan), score('4', elsewhere), score('5', elsewhere, 'b'), score('6', again)] // prettier-ignore
+    const scores = [score('1', null), score('2', anna), score('3', ivan), score('4', elsewhere), score('5', elsewhere, 'b'), score('6', again)] // oxfmt-ignore
     for (const one of scores) if (one.wireEntryId) one.wireEntryId = one.wireEntryId.replace('05', '5')
     const early = { id: '7', assignmentId: 'a', wireEntryId: '1' }
     const strange = { id: '8', assignmentId: 'z', wireEntryId: '99999' }

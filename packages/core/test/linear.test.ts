@@ -15,7 +15,7 @@ import * as scores from '../src/scores/index.js'
 import * as text from '../src/text/index.js'
 import * as xml from '../src/xml/index.js'
 
-const MODULES = { checks, content, dates, diagnosis, formats, intake, links, lti1, lti13, oauth1, oneroster, reconciliation, scores, text, xml } // prettier-ignore
+const MODULES = { checks, content, dates, diagnosis, formats, intake, links, lti1, lti13, oauth1, oneroster, reconciliation, scores, text, xml } // oxfmt-ignore
 const NOW = new Date('2026-11-02T10:00:00Z')
 const utf8 = new TextEncoder()
 const json = (value: string) => ({ a: value, label: value, keys: [{ kid: value, n: value }], scoreGiven: value })
@@ -86,7 +86,7 @@ const READERS: Record<string, (given: string) => unknown> = {
   visibleText: text.visibleText,
   withoutBracketed: (given) => text.withoutBracketed(given, '(', ')'),
   readXml: (body) => xml.readXml(utf8.encode(body)),
-} // prettier-ignore
+} // oxfmt-ignore
 
 /** Texts that grow by one part, each the kind that an expression or a tree is slow on. */
 const HOSTILE: Record<string, (size: number) => string> = {

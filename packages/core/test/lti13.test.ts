@@ -137,7 +137,7 @@ describe('a keyset', () => {
     const key = fc.record(
       { kty: fc.constantFrom('RSA', 'EC', 7), kid: fc.anything(), n: fc.anything(), e: fc.anything(), use: fc.anything(), alg: fc.anything() },
       { requiredKeys: [] },
-    ) // prettier-ignore
+    ) // oxfmt-ignore
     fc.assert(
       fc.property(fc.oneof(fc.anything(), fc.record({ keys: fc.array(fc.oneof(key, fc.anything())) })), (value) => {
         const read = readKeyset(value)
@@ -280,7 +280,7 @@ describe('a tool’s description of itself', () => {
     token_endpoint_auth_method: 'private_key_jwt', scope: 'openid https://purl.imsglobal.org/spec/lti-ags/scope/score made-up',
     [TOOL]: { domain: 'tool.example', target_link_uri: 'https://tool.example/', custom_parameters: { a: '$User.id' }, claims: ['name'],
       messages: [{ type: 'LtiResourceLinkRequest', placements: ['ContentArea', 'RichTextEditor', 'Elsewhere'] }, { type: 'LtiMadeUpRequest' }] },
-  } // prettier-ignore
+  } // oxfmt-ignore
   it('is read whole, with what is not known here named', () => {
     const read = readToolMetadata(good, { strict: true })
     expect(read).toMatchObject({
@@ -326,7 +326,7 @@ describe('a tool’s description of itself', () => {
 })
 
 describe('the claims of an access token of ours', () => {
-  const claims = accessTokenClaims({ issuer: 'https://us.example', clientId: 'c1', scopes: ['a', 'b'], nowSeconds: 1000, lifetimeSeconds: 3600, id: 'j' }) // prettier-ignore
+  const claims = accessTokenClaims({ issuer: 'https://us.example', clientId: 'c1', scopes: ['a', 'b'], nowSeconds: 1000, lifetimeSeconds: 3600, id: 'j' }) // oxfmt-ignore
   const check = (change: Record<string, unknown>, nowSeconds = 1000) =>
     checkAccessToken({ ...claims, ...change }, { issuer: 'https://us.example', nowSeconds })
 

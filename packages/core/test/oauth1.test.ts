@@ -111,7 +111,7 @@ describe('signature', () => {
     ]
     const whole = signatureOf({ ...request, parameters: oauth }, 'HMAC-SHA1', 'secret')
     const check = (signature: string) =>
-      verifyRequest({ ...request, parameters: oauth }, { consumerKey: 'k', signatureMethod: 'HMAC-SHA1', signature, timestampSeconds: 1000, nonce: 'n' } as never, { sharedSecret: 'secret', signatureMethod: 'HMAC-SHA1', nowSeconds: 1000, windowSeconds: 300 }) // prettier-ignore
+      verifyRequest({ ...request, parameters: oauth }, { consumerKey: 'k', signatureMethod: 'HMAC-SHA1', signature, timestampSeconds: 1000, nonce: 'n' } as never, { sharedSecret: 'secret', signatureMethod: 'HMAC-SHA1', nowSeconds: 1000, windowSeconds: 300 }) // oxfmt-ignore
     expect(check(whole)).toBeUndefined()
     expect(check(`${whole}=`.slice(0, length))).toMatchObject({ code: 'oauth.signature_mismatch' })
   })
@@ -195,7 +195,7 @@ describe('reading OAuth parameters', () => {
     expect(readOAuthParameters(good)).toMatchObject({ consumerKey: 'k', timestampSeconds: 1000 })
     expect(readOAuthParameters([...good, ['oauth_version', '1.0']])).toMatchObject({ consumerKey: 'k' })
     expect(readOAuthParameters(withValue('oauth_nonce', 'x'.repeat(255)))).toMatchObject({ nonce: 'x'.repeat(255) })
-    expect(readOAuthParameters(withValue('oauth_timestamp', '9'.repeat(12)))).toMatchObject({ timestampSeconds: 1e12 - 1 }) // prettier-ignore
+    expect(readOAuthParameters(withValue('oauth_timestamp', '9'.repeat(12)))).toMatchObject({ timestampSeconds: 1e12 - 1 }) // oxfmt-ignore
     expect(readOAuthParameters(withValue('oauth_timestamp', '9'.repeat(13)))).toHaveProperty('code')
   })
 })

@@ -42,7 +42,7 @@ describe('a OneRoster archive', () => {
       ],
       whole: true,
       problems: [],
-    } satisfies Roster) // prettier-ignore
+    } satisfies Roster) // oxfmt-ignore
   })
 
   it.each([
@@ -82,7 +82,7 @@ describe('a OneRoster archive', () => {
   it('is read with its columns in any order, other separators, byte order marks, and files that are absent', () => {
     const turned = 'title;classCode;sourcedId\nCoastal Navigation;NAV 120;c1\n'
     expect(read({ 'classes.csv': `\ufeff${turned}` }).classes).toEqual(read({}).classes)
-    const absent = read({ 'manifest.csv': MANIFEST().replace('file.users,bulk', 'file.users,absent'), 'users.csv': 'not,read\n' }) // prettier-ignore
+    const absent = read({ 'manifest.csv': MANIFEST().replace('file.users,bulk', 'file.users,absent'), 'users.csv': 'not,read\n' }) // oxfmt-ignore
     expect(absent.people).toEqual([])
     expect(read({ 'manifest.csv': MANIFEST('delta') }).whole).toBe(false)
     expect(read({ 'manifest.csv': MANIFEST('bulk', '1.1') }).people).toHaveLength(2)
@@ -204,20 +204,20 @@ describe('results that go on', () => {
   const rowsOf = (text: string) => Papa.parse<Record<string, string>>(text, { header: true, skipEmptyLines: true }).data
 
   it('stand in files as another reader of CSV finds them', () => {
-    const files = resultFiles([column], [result, { ...result, id: 'r2', exempt: true }, { ...result, id: 'r3', points: null }], 'Skerrow') // prettier-ignore
+    const files = resultFiles([column], [result, { ...result, id: 'r2', exempt: true }, { ...result, id: 'r3', points: null }], 'Skerrow') // oxfmt-ignore
     const manifest = Object.fromEntries(
       rowsOf(files['manifest.csv']!).map((one) => [one['propertyName'], one['value']]),
     )
     expect(manifest).toMatchObject({ 'oneroster.version': '1.2', 'file.results': 'bulk', 'file.users': 'absent' })
     expect(rowsOf(files['lineItems.csv']!)).toMatchObject([
       { sourcedId: 'l1', title: column.title, resultValueMax: '50', dueDate: '2026-12-01', categorySourcedId: 'k1', classSourcedId: 'c1' },
-    ]) // prettier-ignore
+    ]) // oxfmt-ignore
     expect(rowsOf(files['categories.csv']!)).toMatchObject([{ sourcedId: 'k1', title: 'Drills', weight: '40' }])
     expect(rowsOf(files['results.csv']!)).toMatchObject([
       { sourcedId: 'r1', score: '33.333333', scoreStatus: 'fully graded', scoreDate: '2026-11-20', comment: result.comment },
       { sourcedId: 'r2', score: '', scoreStatus: 'exempt' },
       { sourcedId: 'r3', score: '', scoreStatus: 'not submitted' },
-    ]) // prettier-ignore
+    ]) // oxfmt-ignore
     for (const [name, text] of Object.entries(files)) {
       const there = name === 'manifest.csv' || manifest[`file.${name.replace('.csv', '')}`] === 'bulk'
       expect([name, there, rowsOf(text).length > 0]).toEqual([name, true, true])
@@ -246,6 +246,6 @@ describe('results that go on', () => {
           expect(is).not.toMatch(/^[=@]/)
         }
       }),
-    ) // prettier-ignore
+    ) // oxfmt-ignore
   })
 })

@@ -6,7 +6,7 @@ import { describe, expect, it } from 'vitest'
 const item: ContentItem = {
   kind: 'tool_link', url: 'https://tool.example/launch', title: 'Bends', text: '', html: '', iconUrl: null, mediaType: null, target: 'frame', custom: {},
   column: { label: 'Bends', points: '10', resourceId: 'bends', tag: null }, opensAt: null, dueAt: null, closesAt: null, expiresAt: null,
-} // prettier-ignore
+} // oxfmt-ignore
 
 const sound: PreflightFacts = {
   now: new Date('2026-11-23T12:00:00Z'),
@@ -28,7 +28,7 @@ const sound: PreflightFacts = {
   sameContent: [],
   lookAlike: null,
   toolColumns: [],
-} // prettier-ignore
+} // oxfmt-ignore
 
 type Change = Partial<Omit<PreflightFacts, 'assignment' | 'tool'>> & {
   assignment?: Partial<PreflightFacts['assignment']>
@@ -93,7 +93,7 @@ const CASES: Record<string, { fires: Change[]; not: Change[] }> = {
     fires: [{ assignment: { closesAt: '2026-11-22T00:00:00Z', dueAt: null } }, { course: { startsAt: null, endsAt: null, learners: 0 } }, { audience: { groups: [], people: 0, reached: 0 } }],
     not: [{ assignment: { published: false, closesAt: '2026-11-22T00:00:00Z', dueAt: null }, unit: null }],
   },
-} // prettier-ignore
+} // oxfmt-ignore
 
 describe('preflight', () => {
   it('has nothing to say of a sound assignment', () => {

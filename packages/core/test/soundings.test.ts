@@ -31,7 +31,7 @@ const finding = (check: string, verdict: Finding['verdict'] = 'pass', statement 
 describe('the stages of a sounding', () => {
   it('are all of them when it goes deep, and the plain way otherwise; cleaning up is always last', () => {
     expect(stagesOf('deep')).toHaveLength(12)
-    expect(stagesOf('plain')).toEqual(['settings', 'registration', 'reachability', 'launch_instructor', 'launch_test_learner', 'score', 'gradebook', 'cleanup']) // prettier-ignore
+    expect(stagesOf('plain')).toEqual(['settings', 'registration', 'reachability', 'launch_instructor', 'launch_test_learner', 'score', 'gradebook', 'cleanup']) // oxfmt-ignore
     for (const depth of ['plain', 'deep'] as const) expect(stagesOf(depth).at(-1)).toBe('cleanup')
   })
 
@@ -108,8 +108,8 @@ describe('a page that took the launch', () => {
 
   it('tells two accounts apart by how they greet one person, and nothing else on the page', () => {
     const page = (greeting: string, rest = '') => `<header>${greeting}</header><main>${rest}</main>`
-    expect(accountDifference(page('Niamh, account 1'), page('Niamh, account 2'), 'Niamh')).toMatchObject({ is: expect.stringContaining('account 2') as string }) // prettier-ignore
-    expect(accountDifference(page('Ahoy Niamh. You have handed in nothing so far, so begin.'), page('Ahoy Niamh. You have handed in nothing so far, so begin.', 'A new question'), 'Niamh')).toBeUndefined() // prettier-ignore
+    expect(accountDifference(page('Niamh, account 1'), page('Niamh, account 2'), 'Niamh')).toMatchObject({ is: expect.stringContaining('account 2') as string }) // oxfmt-ignore
+    expect(accountDifference(page('Ahoy Niamh. You have handed in nothing so far, so begin.'), page('Ahoy Niamh. You have handed in nothing so far, so begin.', 'A new question'), 'Niamh')).toBeUndefined() // oxfmt-ignore
     expect(accountDifference(page('Welcome'), page('Hello'), 'Niamh')).toBeUndefined()
   })
 })
@@ -129,7 +129,7 @@ describe('what a browser saw', () => {
     html: '<h1>Bends</h1>',
   }
   it('is proven by what could be read, in one line', () => {
-    expect(judgeSeen(seen, 'frame')).toEqual([expect.objectContaining({ check: 'visible', verdict: 'pass', statement: expect.stringContaining('“Bends for the lead line”') as string })]) // prettier-ignore
+    expect(judgeSeen(seen, 'frame')).toEqual([expect.objectContaining({ check: 'visible', verdict: 'pass', statement: expect.stringContaining('“Bends for the lead line”') as string })]) // oxfmt-ignore
   })
 
   it.each<[string, Partial<Seen>, string, string]>([
@@ -150,7 +150,7 @@ describe('what a browser saw', () => {
   ])('%s: said with its cause and what mends it', (_, change, check, verdict) => {
     const found = judgeSeen({ ...seen, ...change }, 'frame').find((one) => one.check === check)!
     expect(found.verdict).toBe(verdict)
-    if (verdict !== 'pass') expect(found).toMatchObject({ cause: expect.any(String) as string, remedy: expect.any(String) as string }) // prettier-ignore
+    if (verdict !== 'pass') expect(found).toMatchObject({ cause: expect.any(String) as string, remedy: expect.any(String) as string }) // oxfmt-ignore
   })
 
   it('says nothing of a page that could not be seen', () => {
@@ -188,7 +188,7 @@ describe('what a launch of ours says', () => {
     expect(problems([...good, ['custom_drill', 'bends']])).toEqual([])
     expect(problems([...good, ['lis_person_name_full', 'Niamh']])).toContain('lis_person_name_full')
     expect(problems([...good, ['lis_person_name_full', 'Niamh']], { disclosure: 'name' })).toEqual([])
-    expect(problems([...good, ['lis_person_contact_email_primary', 'n@skerrow.example']], { disclosure: 'name' })).toContain('lis_person_contact_email_primary') // prettier-ignore
+    expect(problems([...good, ['lis_person_contact_email_primary', 'n@skerrow.example']], { disclosure: 'name' })).toContain('lis_person_contact_email_primary') // oxfmt-ignore
     expect(problems(good, { as: 'instructor' })).toContain('roles')
     expect(problems([...good, ['custom_key', 'x halyard-3-bowline y']])).toContain('custom_key')
   })

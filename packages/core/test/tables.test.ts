@@ -69,7 +69,7 @@ describe('a row of the assignment table', () => {
     expect(row).toMatchObject({
       key: 'w1', points: '12.5', dueAt: '2026-12-01T22:59:00.000Z', opensAt: '2026-12-01T07:30:00.000Z', attempts: 3, documentTarget: 'window', groups: ['A', 'B'],
       publish: true, counted: false, customParameters: { drill: 'bends', part: 'all' }, problems: [],
-    }) // prettier-ignore
+    }) // oxfmt-ignore
   })
   it.each([
     ['points', 'ten'],

@@ -84,7 +84,7 @@ describe('a page of a stranger', () => {
   })
 
   it('is never more than was sent, and reading it never fails', () => {
-    const bits = fc.constantFrom('<', '>', '</', '<form', ' action=', '"', "'", '<script>', '&amp;', '&#x110000;', '\u0000', 'a', ' ', '<!--', '-->', '<![CDATA[') // prettier-ignore
+    const bits = fc.constantFrom('<', '>', '</', '<form', ' action=', '"', "'", '<script>', '&amp;', '&#x110000;', '\u0000', 'a', ' ', '<!--', '-->', '<![CDATA[') // oxfmt-ignore
     fc.assert(
       fc.property(fc.array(bits, { maxLength: 60 }), (parts) => {
         const page = parts.join('')

@@ -40,7 +40,7 @@ beforeAll(async () => {
   const { items: categories } = await academy.admin.client.call('listCategories', { params: { course: 'HYD-210' } })
   params = {
     category: categories[0]!.id, course: 'HYD-210', assignment: assignment.id, tool: 'own-tool', courseTool: 'own-tool', person: 'learner', id, entry, secret, menuEntry,
-  } // prettier-ignore
+  } // oxfmt-ignore
 })
 
 /** A call's path as it is; with the query without which it is only half a question, and the identifier of the right kind. */

@@ -1,7 +1,7 @@
 import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import { zipSync } from 'fflate'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { codeOf, KEY, openForm, publishDrill, registerKnotwork, SECRET, startAcademy, type TestAcademy, type Visitor } from './harness.js' // prettier-ignore
+import { codeOf, KEY, openForm, publishDrill, registerKnotwork, SECRET, startAcademy, type TestAcademy, type Visitor } from './harness.js' // oxfmt-ignore
 
 let academy: TestAcademy
 let tomas: Visitor
@@ -66,7 +66,7 @@ describe('categories', () => {
   })
 
   it('of another course are out of reach, and two of one name made at once are one', async () => {
-    await academy.admin.client.call('createCourse', { body: { code: 'NAV 120', title: 'Coastal Navigation', categories: ['Theirs'] } }) // prettier-ignore
+    await academy.admin.client.call('createCourse', { body: { code: 'NAV 120', title: 'Coastal Navigation', categories: ['Theirs'] } }) // oxfmt-ignore
     const [theirs] = (await academy.admin.client.call('listCategories', { params: { course: 'NAV-120' } })).items
     for (const act of [
       () =>
@@ -132,14 +132,14 @@ describe('a course', () => {
       academy.admin.client.call('setCourseState', { params: course, body: { state: to } })
     const watched = async () => (await academy.admin.client.call('showWatch', {})).publishedCount
     const before = await watched()
-    expect(await codeOf(tomas.client.call('setCourseState', { params: course, body: { state: 'closed' } }))).toBe('access.denied') // prettier-ignore
+    expect(await codeOf(tomas.client.call('setCourseState', { params: course, body: { state: 'closed' } }))).toBe('access.denied') // oxfmt-ignore
     expect(await state('closed')).toMatchObject({ state: 'closed', stateSince: expect.any(String) as string })
 
     expect((await openForm(aino, id)).status).toBe(409)
     expect((await openForm(tomas, id)).status).toBe(200)
     const work = await aino.client.call('showWork', { params: { assignment: id } })
     expect(work).toMatchObject({ openable: false, obstacle: expect.stringContaining('closed') as string })
-    const target = { serviceUrl: fields['lis_outcome_service_url']!, resultId: fields['lis_result_sourcedid']!, key: KEY, secret: SECRET } // prettier-ignore
+    const target = { serviceUrl: fields['lis_outcome_service_url']!, resultId: fields['lis_result_sourcedid']!, key: KEY, secret: SECRET } // oxfmt-ignore
     expect((await sendOutcome(target as never, outcomeXml('replaceResult', target.resultId, '0.5'))).status).toBe(200)
     expect((await aino.client.call('showWork', { params: { assignment: id } })).result?.points).toBe('50')
     expect((await aino.client.call('listDue', {})).items).toEqual([])
@@ -171,7 +171,7 @@ describe('a course', () => {
       expect((await who.client.call('listCourses', {})).items).toEqual([])
       expect((await who.client.call('listCourses', { query: { state: 'deleted' } })).items).toEqual([])
     }
-    const target = { serviceUrl: fields['lis_outcome_service_url']!, resultId: fields['lis_result_sourcedid']!, key: KEY, secret: SECRET } // prettier-ignore
+    const target = { serviceUrl: fields['lis_outcome_service_url']!, resultId: fields['lis_result_sourcedid']!, key: KEY, secret: SECRET } // oxfmt-ignore
     const answer = await sendOutcome(target as never, outcomeXml('replaceResult', target.resultId, '0.9'))
     expect(answer.codeMajor).toBe('failure')
     expect(await codeOf(academy.admin.client.call('createCourse', { body: { code: 'HYD 210', title: 'Again' } }))).toBe(
@@ -192,7 +192,7 @@ describe('courses of a roster', () => {
   const files = (terms: string) => {
     const utf8 = new TextEncoder()
     const texts = {
-      'manifest.csv': 'propertyName,value\noneroster.version,1.2\nfile.users,bulk\nfile.classes,bulk\nfile.enrollments,bulk\nfile.academicSessions,bulk\n', // prettier-ignore
+      'manifest.csv': 'propertyName,value\noneroster.version,1.2\nfile.users,bulk\nfile.classes,bulk\nfile.enrollments,bulk\nfile.academicSessions,bulk\n', // oxfmt-ignore
       'academicSessions.csv': terms,
       'users.csv': 'sourcedId,username,givenName,familyName,email\np-1,bran,Bran,Hegg,\n',
       'classes.csv': 'sourcedId,title,classCode,termSourcedIds\nk-1,Buoys,BUO 1,"t-0,t-1"\nk-2,Lights,LIG 1,\n',

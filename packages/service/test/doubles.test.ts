@@ -31,7 +31,7 @@ beforeAll(async () => {
   links.bearing = await at.make('Shared bearing')
   await academy.person('00', { 'HYD-210': 'learner' })
   shared = await academy.signIn('00')
-  at.subjects['00'] = (await academy.query<{ subject: string }>(`select subject from person where username = '00'`))[0]!.subject // prettier-ignore
+  at.subjects['00'] = (await academy.query<{ subject: string }>(`select subject from person where username = '00'`))[0]!.subject // oxfmt-ignore
 
   await becomes('Tamar Zghvispireli', 'tamar@x.example')
   await opens(links.drill)
@@ -77,7 +77,7 @@ describe('an account that several people share', () => {
     expect(items[0]!.likenesses).toMatchObject([
       { name: 'Tamar Z. Zghvispireli', names: ['Tamar Zghvispireli', 'Tamar Z. Zghvispireli'], emails: ['tamar@x.example'], launches: 3 },
       { name: 'Li Ming', names: ['Li Ming'], emails: ['li@x.example'], launches: 2 },
-    ]) // prettier-ignore
+    ]) // oxfmt-ignore
   })
 
   it('is for administrators to see and to take apart', async () => {
@@ -114,7 +114,7 @@ describe('an account that several people share', () => {
   })
 
   it('is taken apart once, of two at once: launches, scores, results and places go where they belong', async () => {
-    const both = [part({ name: 'Li Ming', username: 'li.ming', apply: true }), part({ name: 'Li Ming', username: 'li.ming.2', apply: true })] // prettier-ignore
+    const both = [part({ name: 'Li Ming', username: 'li.ming', apply: true }), part({ name: 'Li Ming', username: 'li.ming.2', apply: true })] // oxfmt-ignore
     const codes = await Promise.all(both.map((one) => codeOf(one)))
     expect(codes.filter((code) => code === undefined)).toHaveLength(1)
     expect(codes.filter((code) => code === 'person.not_double')).toHaveLength(1)
@@ -135,13 +135,13 @@ describe('an account that several people share', () => {
       { username: 'li.ming', title: 'Soundings and datum', launches: 1 },
     ])
     const trail = async (who: string) =>
-      (await at.tomas.client.call('showTrail', { params: { assignment: links.drill, person: who } })).items.map((one) => one.sent) // prettier-ignore
+      (await at.tomas.client.call('showTrail', { params: { assignment: links.drill, person: who } })).items.map((one) => one.sent) // oxfmt-ignore
     expect([await trail('00'), await trail('li.ming')]).toEqual([['0.95', '0.9'], ['0.4']])
     const { items } = await at.tomas.client.call('listMembers', { params: { course: 'HYD-210' }, query: {} })
-    expect(items.filter(({ person }) => ['00', 'li.ming'].includes(person.username)).map((one) => one.role)).toEqual(['learner', 'learner']) // prettier-ignore
+    expect(items.filter(({ person }) => ['00', 'li.ming'].includes(person.username)).map((one) => one.role)).toEqual(['learner', 'learner']) // oxfmt-ignore
     expect((await admin().call('listDoubles', {})).items).toEqual([])
     const [entry] = (await admin().call('listAudit', { query: { limit: 1 } })).items
-    expect(entry).toMatchObject({ action: 'part person', subject: 'person 00', after: { name: 'Li Ming', launches: 2, scores: 2 } }) // prettier-ignore
+    expect(entry).toMatchObject({ action: 'part person', subject: 'person 00', after: { name: 'Li Ming', launches: 2, scores: 2 } }) // oxfmt-ignore
   })
 
   it('goes on by itself: the next score of each is theirs', async () => {

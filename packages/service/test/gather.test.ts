@@ -53,7 +53,7 @@ describe('gathered statements', () => {
 
   describe('that something holds up', () => {
     const HELD = new Error('held')
-    const options = { most: 10, atOnce: 2, isHeldUp: (error: unknown) => error === HELD, heldBy: (item: string) => item[0], longestWaitMs: 300 } // prettier-ignore
+    const options = { most: 10, atOnce: 2, isHeldUp: (error: unknown) => error === HELD, heldBy: (item: string) => item[0], longestWaitMs: 300 } // oxfmt-ignore
 
     // By a clock of its own: what is held up for a while is held up just as long on a busy machine.
     beforeEach(() => void vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout', 'setImmediate', 'performance'] }))
@@ -127,11 +127,11 @@ describe('gathered statements', () => {
 
     it('keep the order of what belongs together, with several statements on their way', async () => {
       const order: string[] = []
-      const ask = gather(async (items: string[]) => (await tick(), order.push(...items), items), { ...options, atOnce: 3, most: 2, keysOf: (item) => [item[0]!] }) // prettier-ignore
+      const ask = gather(async (items: string[]) => (await tick(), order.push(...items), items), { ...options, atOnce: 3, most: 2, keysOf: (item) => [item[0]!] }) // oxfmt-ignore
       const all = Promise.all(['a1', 'b1', 'a2', 'b2', 'c1', 'a3', 'c2'].map(ask))
       await pass(100)
       await all
-      for (const key of ['a', 'b', 'c']) expect(order.filter((item) => item.startsWith(key))).toEqual(order.filter((item) => item.startsWith(key)).sort()) // prettier-ignore
+      for (const key of ['a', 'b', 'c']) expect(order.filter((item) => item.startsWith(key))).toEqual(order.filter((item) => item.startsWith(key)).sort()) // oxfmt-ignore
     })
   })
 })

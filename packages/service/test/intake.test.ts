@@ -34,7 +34,7 @@ describe('intake over the API', () => {
     const found = await read(`Key: ${KEY}\nSecret: ${SECRET} \nConfiguration URL: ${vendor}/config.xml`)
     expect(Object.fromEntries(found.recognised.map((one) => [one.field, one.value]))).toEqual({
       consumerKey: KEY, sharedSecret: SECRET, configurationUrl: `${vendor}/config.xml`,
-    }) // prettier-ignore
+    }) // oxfmt-ignore
     const alone = await read(`${vendor}/config.xml`)
     expect(alone).toMatchObject({ kind: 'xml', version: '1.1', fetched: `${vendor}/config.xml` })
     expect(alone.missing.map((one) => one.field)).toEqual(['consumerKey', 'sharedSecret'])

@@ -35,7 +35,7 @@ type Wanted = typeof Anything extends fc.Arbitrary<infer T> ? T : never
 const PROVEN: Wanted = {
   proof: null, failure: null, complaint: null, scored: null, recorded: null, visit: null, score: null, visited: true, cleared: false, agrees: true, counting: 'latest',
   refused: null, changed: null, pointsChanged: null, ownAddress: false, tool: 'quiet', entered: false, unit: 'none', window: 'none',
-} // prettier-ignore
+} // oxfmt-ignore
 /** What proves a link: a sounding, a score of somebody who entered, or a visit and a score of somebody else. */
 const WAYS: Partial<Wanted>[] = [
   { proof: 2, scored: 2, recorded: 2 },

@@ -114,7 +114,7 @@ describe('the roster that a tool reads', () => {
     )!
     const custom = 'https://purl.imsglobal.org/spec/lti/claim/custom'
     expect((same['message'] as Record<string, unknown>[])[0]![custom]).toEqual(launched[custom])
-    expect(launched[custom]).toMatchObject({ due: '2026-12-14T11:00:00.000Z', says: 'Bring a pencil.', begins: '2026-08-17T00:00:00.000Z' }) // prettier-ignore
+    expect(launched[custom]).toMatchObject({ due: '2026-12-14T11:00:00.000Z', says: 'Bring a pencil.', begins: '2026-08-17T00:00:00.000Z' }) // oxfmt-ignore
     expect(await read('?rlid=not-ours')).toMatchObject({ status: 400, body: { error: 'roster.foreign_link' } })
   })
 

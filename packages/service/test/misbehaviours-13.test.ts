@@ -17,7 +17,7 @@ describe('Sextant Bench, by LTI 1.3', () => {
       { target: '/bench' },
       { features: ['picker', 'scores'], pickerUrl: '/shelf' },
     )
-    await registerPractice(at.academy, 'Sextant of another course', sextant.url, [SCORE], { target: '/bench' }, { secondReason: 'test' }) // prettier-ignore
+    await registerPractice(at.academy, 'Sextant of another course', sextant.url, [SCORE], { target: '/bench' }, { secondReason: 'test' }) // oxfmt-ignore
   })
 
   it('honest passes', async () => expectRow(await drill(sextant.slug), passes('honest')))

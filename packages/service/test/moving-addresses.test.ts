@@ -25,7 +25,7 @@ beforeAll(async () => {
   const make = async (title: string, course: string, launchUrl?: string) => {
     const { id } = await call().call('createAssignment', {
       params: { course },
-      body: { title, tool: 'rope-work', points: '10', category: 'Drills', publish: true, ...(launchUrl && { launchUrl }) }, // prettier-ignore
+      body: { title, tool: 'rope-work', points: '10', category: 'Drills', publish: true, ...(launchUrl && { launchUrl }) }, // oxfmt-ignore
     })
     links[title] = id
   }
@@ -37,7 +37,7 @@ beforeAll(async () => {
     links['Bends'],
     `${OLD}/review`,
   ])
-  await call().call('addMenuEntry', { params: { course: 'HYD-210' }, body: { tool: 'rope-work', launchUrl: `${OLD}/menu` } }) // prettier-ignore
+  await call().call('addMenuEntry', { params: { course: 'HYD-210' }, body: { tool: 'rope-work', launchUrl: `${OLD}/menu` } }) // oxfmt-ignore
 })
 
 const preview = (body: object) => call().call('previewAddressMove', { params, body: body as never })
@@ -193,7 +193,7 @@ describe('when a tool’s domain moves', () => {
 
   it('what hangs on a tool counts links of every kind', async () => {
     const { id: unit } = await call().call('addUnit', { params: { course: 'NAV-120' }, body: { title: 'Week 1' } })
-    await call().call('addUnitItem', { params: { course: 'NAV-120' }, body: { kind: 'tool_link', unit, title: 'Chart', tool: 'rope-work' } as never }) // prettier-ignore
+    await call().call('addUnitItem', { params: { course: 'NAV-120' }, body: { kind: 'tool_link', unit, title: 'Chart', tool: 'rope-work' } as never }) // oxfmt-ignore
     const { items } = await call().call('listTools', {})
     expect(items[0]).toMatchObject({ assignments: 4, menuEntries: 1, unitItems: 1, courses: 2 })
   })

@@ -54,7 +54,7 @@ describe('no message keeps the service from everybody else', () => {
     let got = 0
     expect(await longestHold(async () => (got = await send()))).toBeLessThan(1500)
     expect(got).toBe(status)
-  }) // prettier-ignore
+  }) // oxfmt-ignore
 
   it('of nobody who may not call is read at all: not even that it is no JSON is found', async () => {
     const stranger = academy.visitor()

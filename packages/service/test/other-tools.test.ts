@@ -48,11 +48,11 @@ const VERBS: [string, string, (column: string) => unknown][] = [
   ['GET', '/results', () => undefined],
   ['PUT', '', () => ({ label: 'Taken over', scoreMaximum: 1 })],
   ['DELETE', '', () => undefined],
-] // prettier-ignore
+] // oxfmt-ignore
 const everything = () =>
   Promise.all(
     ['assignment', 'score', 'result'].map((table) => at.academy.query(`select md5(string_agg(t::text, ' ' order by t::text)) from ${table} t`)),
-  ) // prettier-ignore
+  ) // oxfmt-ignore
 
 describe('a column is nobody’s but its own tool’s, in its own course:', () => {
   it.each(VERBS)('%s …%s of another tool', async (method, rest, body) => {
@@ -79,7 +79,7 @@ describe('a column is nobody’s but its own tool’s, in its own course:', () =
   })
 
   it('nor is one tied to a link of another tool', async () => {
-    const link = (await at.academy.query<{ resource_link_id: string }>(`select resource_link_id from assignment where id = $1`, [ours]))[0]!.resource_link_id // prettier-ignore
+    const link = (await at.academy.query<{ resource_link_id: string }>(`select resource_link_id from assignment where id = $1`, [ours]))[0]!.resource_link_id // oxfmt-ignore
     const bearer = await otherToken()
     const tied = { label: 'Tied', scoreMaximum: 5, resourceLinkId: link }
     expect(await at.call('POST', 'lineitems', tied, { bearer })).toMatchObject({
@@ -170,7 +170,7 @@ describe('a connection', () => {
   })
 
   it('keeps no scope that was taken from its tool, neither in its tokens nor for new ones', async () => {
-    const before = (await at.academy.query<{ scopes: string[] }>(`select scopes from registration where client_id = $1`, [at.clientId]))[0]!.scopes // prettier-ignore
+    const before = (await at.academy.query<{ scopes: string[] }>(`select scopes from registration where client_id = $1`, [at.clientId]))[0]!.scopes // oxfmt-ignore
     const scopes = (kept: string[]) =>
       at.academy.query(`update registration set scopes = $2 where client_id = $1`, [at.clientId, kept])
     await scopes(before.filter((one) => one !== SCOPES_13.roster))
@@ -187,7 +187,7 @@ describe('a connection', () => {
   it('opens nothing to a token that another tool holds, though it names it', async () => {
     const { keyring, settings } = at.academy.service.context
     const claims = (clientId: string) =>
-      accessTokenClaims({ issuer: settings.publicUrl, clientId, scopes: ALL, nowSeconds: Math.floor(Date.now() / 1000), lifetimeSeconds: 60, id: 'x', connection: open.id }) // prettier-ignore
+      accessTokenClaims({ issuer: settings.publicUrl, clientId, scopes: ALL, nowSeconds: Math.floor(Date.now() / 1000), lifetimeSeconds: 60, id: 'x', connection: open.id }) // oxfmt-ignore
     expect(checkAccessToken(claims(other.clientId), { issuer: settings.publicUrl, nowSeconds: 0 })).toBeDefined()
     const [mine, theirs] = [
       await keyring.sign(claims(at.clientId), 'at+jwt'),
@@ -218,7 +218,7 @@ describe('a connection', () => {
       ['deleted', 401],
       ['suspended', 403],
     ] as const) {
-      // prettier-ignore
+      // oxfmt-ignore
       await state(now)
       expect([now, await list(open.access)]).toEqual([now, status])
     }
@@ -270,7 +270,7 @@ describe('keys that were stolen', () => {
     expect(await read(await at.token(...ALL))).toBe(200)
     const { fields } = await launch13(at.aino, ours, at.client)
     expect((await verified(at.academy, fields['id_token']!, at.clientId)).iss).toBe(at.academy.url)
-    const [entry] = await at.academy.query(`select action, after from audit_entry where action = 'end platform keys' and after->>'reason' <> ''`) // prettier-ignore
+    const [entry] = await at.academy.query(`select action, after from audit_entry where action = 'end platform keys' and after->>'reason' <> ''`) // oxfmt-ignore
     expect(entry).toEqual({ action: 'end platform keys', after: { reason: 'a backup was lost' } })
   })
 })
@@ -287,7 +287,7 @@ describe('what may be used once stays used as long as it is good, whatever is cl
     at.academy.clock.offsetMs = offset + 655_000
     await expire(database, 'nonce', at.academy.clock.now())
     const again = await use()
-    expect([again.status, again.body['error_description']]).toEqual([401, expect.stringContaining('token.assertion_used')]) // prettier-ignore
+    expect([again.status, again.body['error_description']]).toEqual([401, expect.stringContaining('token.assertion_used')]) // oxfmt-ignore
     at.academy.clock.offsetMs = offset
   })
 
@@ -299,7 +299,7 @@ describe('what may be used once stays used as long as it is good, whatever is cl
 
   it('and an id_token names no service whose scope the tool does not have', async () => {
     const { fields } = await launch13(at.aino, ours, at.client)
-    const names = (token: string) => Object.keys(decodeJwt(token)).filter((one) => /claim\/(endpoint|namesroleservice|basicoutcome)$/.test(one)) // prettier-ignore
+    const names = (token: string) => Object.keys(decodeJwt(token)).filter((one) => /claim\/(endpoint|namesroleservice|basicoutcome)$/.test(one)) // oxfmt-ignore
     expect(names(fields['id_token']!)).toHaveLength(3)
     await at.academy.query(`update registration set scopes = '{}' where client_id = $1`, [at.clientId])
     const bare = await launch13(at.aino, ours, at.client)

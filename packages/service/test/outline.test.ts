@@ -278,7 +278,7 @@ describe('a title that a tool would not know', () => {
     const remarks = async (one: { id: string }) =>
       (await tomas.client.call('showAssignment', { params: { assignment: one.id } })).preflight
     const alone = async (one: { id: string }) => (await remarks(one)).find(({ rule }) => rule === 'title_alone')
-    expect(await alone(first)).toMatchObject({ verdict: 'warn', statement: expect.stringMatching(/^Another assignment .*“Twice told”/) as string }) // prettier-ignore
+    expect(await alone(first)).toMatchObject({ verdict: 'warn', statement: expect.stringMatching(/^Another assignment .*“Twice told”/) as string }) // oxfmt-ignore
     expect(await alone(second)).toBeDefined()
     const { items } = await tomas.client.call('preflightCourse', { params: course })
     const told = items.filter((one) => one.remarks.some(({ rule }) => rule === 'title_alone')).map((one) => one.title)

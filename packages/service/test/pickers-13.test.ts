@@ -209,7 +209,7 @@ describe('a picker of LTI 1.3', () => {
     const claims = {
       iss: clientId, aud: academy.url, iat: now, exp: now + 300, nonce: crypto.randomUUID(), [`${CLAIM}message_type`]: 'LtiDeepLinkingResponse', [`${CLAIM}version`]: '1.3.0',
       [`${CLAIM}deployment_id`]: deploymentId, [`${DL}content_items`]: [LINK], [`${DL}data`]: settings['data'], ...change, ...(change['iss'] === SECOND && { iss: secondClientId }),
-    } // prettier-ignore
+    } // oxfmt-ignore
     const signing = await importPKCS8(await exportPKCS8(key.key), 'RS256')
     const token = await new SignJWT(claims as Record<string, unknown>)
       .setProtectedHeader({ alg: 'RS256', kid: key.kid })

@@ -1,7 +1,7 @@
 import { MARK_SIGNS } from '@bathyscribe/contract'
 import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { codeOf, KEY, openForm, publishDrill, registerKnotwork, SECRET, startAcademy, type TestAcademy, type Visitor } from './harness.js' // prettier-ignore
+import { codeOf, KEY, openForm, publishDrill, registerKnotwork, SECRET, startAcademy, type TestAcademy, type Visitor } from './harness.js' // oxfmt-ignore
 
 let academy: TestAcademy
 let aino: Visitor
@@ -19,12 +19,12 @@ beforeAll(async () => {
   links['nav'] = (
     await call().call('createAssignment', {
       params: { course: 'NAV-120' },
-      body: { title: 'Hitches', tool: 'knotwork-drills', points: '20', category: 'Drills', publish: true, launchUrl: `${academy.knotwork}/launch?x=1` }, // prettier-ignore
+      body: { title: 'Hitches', tool: 'knotwork-drills', points: '20', category: 'Drills', publish: true, launchUrl: `${academy.knotwork}/launch?x=1` }, // oxfmt-ignore
     })
   ).id
   await call().call('addMenuEntry', { params: { course: 'HYD-210' }, body: { tool: 'knotwork-drills' } })
   const { fields } = await openForm(aino, links['hyd']!)
-  const target = { serviceUrl: `${academy.url}/lti/outcomes`, resultId: fields['lis_result_sourcedid']!, key: KEY, secret: SECRET } // prettier-ignore
+  const target = { serviceUrl: `${academy.url}/lti/outcomes`, resultId: fields['lis_result_sourcedid']!, key: KEY, secret: SECRET } // oxfmt-ignore
   expect((await sendOutcome(target, outcomeXml('replaceResult', target.resultId, '0.5'))).codeMajor).toBe('success')
 })
 
@@ -40,7 +40,7 @@ const line = async (link: string) =>
     .map((mark) => MARK_SIGNS[mark.state])
     .join('')
 const shelf = (change: object) =>
-  call().call('registerTool', { body: { consumerKey: `k${Math.random()}`, sharedSecret: SECRET, launchUrl: 'https://shelf.example/launch', ...change } as never }) // prettier-ignore
+  call().call('registerTool', { body: { consumerKey: `k${Math.random()}`, sharedSecret: SECRET, launchUrl: 'https://shelf.example/launch', ...change } as never }) // oxfmt-ignore
 
 describe('replacing a tool', () => {
   it('is looked at first, and changes nothing by that', async () => {
@@ -49,7 +49,7 @@ describe('replacing a tool', () => {
       ['HYD 210', 1, 1, 1],
       ['NAV 120', 1, 0, 0],
     ])
-    expect([remarks.map((one) => one.statement), retires]).toEqual([['1 links have an address of their own, which they keep.'], true]) // prettier-ignore
+    expect([remarks.map((one) => one.statement), retires]).toEqual([['1 links have an address of their own, which they keep.'], true]) // oxfmt-ignore
     expect([await toolOf('hyd'), await past()]).toEqual(['knotwork-drills', []])
   })
 
@@ -63,7 +63,7 @@ describe('replacing a tool', () => {
     ])
     await shelf({ name: 'Only there', offer: 'named', offeredTo: ['HYD-210'] })
     expect(await codeOf(replace({ with: 'only-there' }))).toBe('tool.replace_mismatch')
-    expect((await preview({ with: 'only-there', course: 'HYD-210' })).remarks.filter((one) => one.verdict === 'fail')).toEqual([]) // prettier-ignore
+    expect((await preview({ with: 'only-there', course: 'HYD-210' })).remarks.filter((one) => one.verdict === 'fail')).toEqual([]) // oxfmt-ignore
     await shelf({ name: 'Not yet', enable: false })
     expect(await codeOf(replace({ with: 'not-yet' }))).toBe('tool.replace_mismatch')
     expect(await codeOf(replace({ with: 'knotwork-drills' }))).toBe('tool.replace_itself')
@@ -132,7 +132,7 @@ describe('other points of a column that has scores', () => {
     await change({ points: '20' })
     expect((await history()).changes).toEqual([])
     const { fields } = await openForm(aino, drill)
-    const target = { serviceUrl: `${academy.url}/lti/outcomes`, resultId: fields['lis_result_sourcedid']!, key: KEY, secret: SECRET } // prettier-ignore
+    const target = { serviceUrl: `${academy.url}/lti/outcomes`, resultId: fields['lis_result_sourcedid']!, key: KEY, secret: SECRET } // oxfmt-ignore
     await sendOutcome(target, outcomeXml('replaceResult', target.resultId, '0.5'))
     expect(await codeOf(change({ points: '100' }))).toBe('assignment.has_scores')
     const tomas = await academy.signIn('tomas')
@@ -141,7 +141,7 @@ describe('other points of a column that has scores', () => {
       params: { assignment: drill },
       body: { revision, points: '100', counting: 'best', keepScores: true },
     })
-    const told = { pointsBefore: '20', pointsAfter: '100', countingBefore: 'latest', countingAfter: 'best', results: 1, by: 'Tomas Testmann' } // prettier-ignore
+    const told = { pointsBefore: '20', pointsAfter: '100', countingBefore: 'latest', countingAfter: 'best', results: 1, by: 'Tomas Testmann' } // oxfmt-ignore
     expect((await history()).changes).toMatchObject([told])
     const trail = await call().call('showTrail', { params: { assignment: drill, person: 'aino' } })
     expect([trail.cell.points, trail.changes]).toMatchObject(['50', [told]])
@@ -158,11 +158,11 @@ describe('other points of a column that has scores', () => {
   it('stand on the page in whose time they fell', async () => {
     const drill = (await publishDrill(academy, 'knotwork-drills', { title: 'Paged', points: '10' })).id
     const { fields } = await openForm(aino, drill)
-    const target = { serviceUrl: `${academy.url}/lti/outcomes`, resultId: fields['lis_result_sourcedid']!, key: KEY, secret: SECRET } // prettier-ignore
+    const target = { serviceUrl: `${academy.url}/lti/outcomes`, resultId: fields['lis_result_sourcedid']!, key: KEY, secret: SECRET } // oxfmt-ignore
     for (const [n, points] of [20, 30].entries()) {
       await sendOutcome(target, outcomeXml('replaceResult', target.resultId, `0.${n + 1}`))
       const { revision } = await call().call('showAssignment', { params: { assignment: drill } })
-      await call().call('changeAssignment', { params: { assignment: drill }, body: { revision, points: String(points), keepScores: true } }) // prettier-ignore
+      await call().call('changeAssignment', { params: { assignment: drill }, body: { revision, points: String(points), keepScores: true } }) // oxfmt-ignore
     }
     await sendOutcome(target, outcomeXml('replaceResult', target.resultId, '0.9'))
     const seen: (string | undefined)[][] = []

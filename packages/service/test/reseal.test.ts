@@ -69,7 +69,7 @@ describe('secrets that are sealed anew', () => {
     const columns = await at.academy.query<{ name: string }>(
       `select table_name || '.' || column_name as name from information_schema.columns where table_schema = current_schema and column_name like '%sealed'`,
     )
-    expect(columns.map((one) => one.name).sort()).toEqual(SEALED_COLUMNS.map((one) => `${one.table}.${one.column}`).sort()) // prettier-ignore
+    expect(columns.map((one) => one.name).sort()).toEqual(SEALED_COLUMNS.map((one) => `${one.table}.${one.column}`).sort()) // oxfmt-ignore
   })
 
   let second: RunningService
@@ -79,7 +79,7 @@ describe('secrets that are sealed anew', () => {
     const { mode } = statSync(keyFile)
     const before = await values()
     expect(new Set(before.map((one) => one.column))).toEqual(
-      new Set(['registration.secret_sealed', 'other_secret.sealed', 'platform_key.sealed', 'records_office.secret_sealed', 'sign_in_link.code_sealed']), // prettier-ignore
+      new Set(['registration.secret_sealed', 'other_secret.sealed', 'platform_key.sealed', 'records_office.secret_sealed', 'sign_in_link.code_sealed']), // oxfmt-ignore
     )
     const done = await reseal()
     expect(done).toMatchObject({ newKey: 'k2', forgotten: [] })
@@ -115,7 +115,7 @@ describe('secrets that are sealed anew', () => {
     // A process that has not met the third key yet.
     const lagging = readKeys(keyFile)
     expect((await reseal()).newKey).toBe('k4')
-    const [{ id } = { id: '' }] = await at.academy.query<{ id: string }>(`select id from registration where secret_sealed is not null`) // prettier-ignore
+    const [{ id } = { id: '' }] = await at.academy.query<{ id: string }>(`select id from registration where secret_sealed is not null`) // oxfmt-ignore
     await at.academy.query(`update registration set secret_sealed = $2 where id = $1`, [id, lagging.seal(SECRET, id)])
     const done = await reseal({ forget: true })
     expect(done).toEqual({

@@ -96,7 +96,7 @@ describe('a service that was brought back', () => {
     })
     expect(shown.sharedSecret).toBe(SECRET)
     expect((await outcome(restored.address, '0.8')).text).toContain('>success<')
-    const trail = await api<{ cell: { points: string }; items: { sent: string }[] }>(`/api/assignments/${known.old}/trail/aino`) // prettier-ignore
+    const trail = await api<{ cell: { points: string }; items: { sent: string }[] }>(`/api/assignments/${known.old}/trail/aino`) // oxfmt-ignore
     expect(trail.items.map((one) => one.sent)).toEqual(['0.8', '0.64'])
     // The other machine heard nothing of it.
     expect((await at.cell(known.old, 'aino')).sent).toBe('0.64')
@@ -130,7 +130,7 @@ describe('a service that was brought back', () => {
       method: 'PATCH',
       body: JSON.stringify({ launchUrl: 'http://127.0.0.1:9/moved', keepScores: true, revision }),
     })
-    const { proof } = await api<{ proof: { state: string; change: { by: string; what: string } | null }[] }>(`/api/assignments/${known.old}`) // prettier-ignore
+    const { proof } = await api<{ proof: { state: string; change: { by: string; what: string } | null }[] }>(`/api/assignments/${known.old}`) // oxfmt-ignore
     expect(proof[3]).toMatchObject({ state: 'changed', change: { by: 'Ingrid Valesdottir', what: 'address' } })
   })
 })

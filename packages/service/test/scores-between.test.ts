@@ -72,7 +72,7 @@ describe('between our reading and our writing', () => {
     const status = await meanwhile(
       () => other.query(`update result set sent_at = $2, sent = '36', points = 36, fraction = 0.9 where assignment_id = $1`, [column, newer]),
       () => at.score(column, 'aino', 20),
-    ) // prettier-ignore
+    ) // oxfmt-ignore
     expect(status).toBe(409)
     expect(await at.cell(column, 'aino')).toMatchObject({ points: '36', sent: '36' })
     expect((await trail(column)).items).toHaveLength(1)
@@ -92,7 +92,7 @@ describe('between our reading and our writing', () => {
       () => at.score(merged, 'bo', 20),
     )
     expect(status).toBe(204)
-    const rows = await at.academy.query(`select assignment_id, points::text from result where assignment_id = any($1)`, [[into, merged]]) // prettier-ignore
+    const rows = await at.academy.query(`select assignment_id, points::text from result where assignment_id = any($1)`, [[into, merged]]) // oxfmt-ignore
     expect(rows).toEqual([{ assignment_id: into, points: '40' }])
     // The trail says where it was sent.
     expect(await at.academy.query(`select assignment_id from score where assignment_id = $1`, [merged])).toHaveLength(1)
@@ -106,7 +106,7 @@ describe('between our reading and our writing', () => {
     const status = await meanwhile(
       async () => {
         await other.query('select 1 from assignment where id = $1 for update', [column])
-        await other.query(`update assignment set state = 'deleted', deleted_at = now(), points = points + 1 where id = $1`, [column]) // prettier-ignore
+        await other.query(`update assignment set state = 'deleted', deleted_at = now(), points = points + 1 where id = $1`, [column]) // oxfmt-ignore
       },
       () => at.score(column, 'aino', 20),
     )
@@ -174,7 +174,7 @@ describe('a score that is refused', () => {
     const before = await entries()
     expect(await at.score(column, 'cyd', 20)).toBe(400)
     expect(await entries()).toBe(before + 1)
-    const rows = await at.academy.query('select outcome, code, sent, points, fraction from score where assignment_id = $1', [column]) // prettier-ignore
+    const rows = await at.academy.query('select outcome, code, sent, points, fraction from score where assignment_id = $1', [column]) // oxfmt-ignore
     expect(rows).toMatchObject([{ outcome: 'refused', code: 'score.not_a_learner', sent: '20' }])
     expect(await at.academy.query('select 1 from result where assignment_id = $1', [column])).toEqual([])
   })
@@ -185,7 +185,7 @@ describe('a score that is refused', () => {
         params: { course: 'HYD-210', person: 'aino' },
         body: { role: role as 'learner' },
       })
-    const xml = outcomeXml('replaceResult', old.resultId, '0.9').replace('</result>', '<resultData><text>Knots</text></resultData></result>') // prettier-ignore
+    const xml = outcomeXml('replaceResult', old.resultId, '0.9').replace('</result>', '<resultData><text>Knots</text></resultData></result>') // oxfmt-ignore
     const standing = (await trail(old.assignment)).cell.points
     await change('teaching_assistant')
     const refused = await sendOutcome(target(), xml)

@@ -14,7 +14,7 @@ beforeAll(async () => {
   academy = await startAcademy({ outgoingTimeoutMs: 12_000 })
   await academy.person('tomas', { 'HYD-210': 'instructor' })
   await registerKnotwork(academy)
-  sextant = await startPractice(academy, 'Sextant Bench', createSextant, [SCORE, LINE_ITEM], { target: '/bench' }) // prettier-ignore
+  sextant = await startPractice(academy, 'Sextant Bench', createSextant, [SCORE, LINE_ITEM], { target: '/bench' }) // oxfmt-ignore
 })
 afterAll(async () => {
   await academy.service.stop()
@@ -58,7 +58,7 @@ describe('a browser that follows a launch', () => {
       expect([...bytes.slice(0, 2)]).toEqual([0xff, 0xd8])
       expect(bytes.length).toBeGreaterThan(3000)
     }
-    expect(one.findings.filter((found) => found.check === 'visible').map((found) => found.verdict)).toEqual(['pass', 'pass']) // prettier-ignore
+    expect(one.findings.filter((found) => found.check === 'visible').map((found) => found.verdict)).toEqual(['pass', 'pass']) // oxfmt-ignore
     expect(one.findings.find((found) => found.stage === 'gradebook')!.verdict).toBe('pass')
   })
 
@@ -79,7 +79,7 @@ describe('a browser that follows a launch', () => {
   ])('sees what is wrong where a tool does “%s”', async (fault, stage, cause) => {
     const one = await see(await faulty(fault))
     const told = one.findings.map((each) => `${each.stage} ${each.verdict} ${each.check}: ${each.statement}`).join('\n')
-    const found = decisive({ findings: one.findings.filter(({ check }) => check !== 'content_chosen' && check !== 'frame_allowed') }) // prettier-ignore
+    const found = decisive({ findings: one.findings.filter(({ check }) => check !== 'content_chosen' && check !== 'frame_allowed') }) // oxfmt-ignore
     expect(found?.stage, told).toBe(stage)
     expect(found!.cause, told).toMatch(cause)
     expect(found!.remedy, told).toBeTruthy()
@@ -119,7 +119,7 @@ describe('without a browser', () => {
     const call = (follower: 'browser') =>
       codeOf(poor.admin.client.call('runSounding', { params: { assignment }, body: { follower } }))
     expect(await call('browser')).toBe('sounding.no_browser')
-    expect(await codeOf(poor.admin.client.call('startSweep', { body: { follower: 'browser' } }))).toBe('sounding.no_browser') // prettier-ignore
+    expect(await codeOf(poor.admin.client.call('startSweep', { body: { follower: 'browser' } }))).toBe('sounding.no_browser') // oxfmt-ignore
     expect((await runSounding(poor, assignment)).verdict).toBe('pass')
   })
 })

@@ -93,8 +93,8 @@ describe('a sounding that waits for a person', () => {
   async function handIn(assignment: string): Promise<void> {
     const page = await (await tomas.send(`/lti/launch/${assignment}?as=test_learner`)).text()
     const field = (html: string) =>
-      [...html.matchAll(/<input type="hidden" name="([^"]*)" value="([^"]*)"/g)].map(([, key, value]) => [key!, value!.replaceAll('&amp;', '&').replaceAll('&#39;', "'").replaceAll('&quot;', '"')]) // prettier-ignore
-    const drillPage = await (await fetch(`${academy.knotwork}/launch`, { method: 'POST', body: new URLSearchParams(field(page)) })).text() // prettier-ignore
+      [...html.matchAll(/<input type="hidden" name="([^"]*)" value="([^"]*)"/g)].map(([, key, value]) => [key!, value!.replaceAll('&amp;', '&').replaceAll('&#39;', "'").replaceAll('&quot;', '"')]) // oxfmt-ignore
+    const drillPage = await (await fetch(`${academy.knotwork}/launch`, { method: 'POST', body: new URLSearchParams(field(page)) })).text() // oxfmt-ignore
     const answers = new URLSearchParams([...field(drillPage), ['q0', '0'], ['q1', '1'], ['q2', '2']])
     const done = await fetch(`${academy.knotwork}/answers`, { method: 'POST', body: answers })
     expect(done.status).toBe(200)
@@ -147,15 +147,15 @@ describe('what is expected of a link', () => {
 describe('two soundings side by side', () => {
   it('say what is worse, better or new since the last that passed', async () => {
     const assignment = await drill()
-    expect(await codeOf(tomas.client.call('compareSoundings', { params: { id: (await runSounding(academy, assignment)).id } }))).toBe('sounding.none_passed') // prettier-ignore
+    expect(await codeOf(tomas.client.call('compareSoundings', { params: { id: (await runSounding(academy, assignment)).id } }))).toBe('sounding.none_passed') // oxfmt-ignore
     await tomas.client.call('setExpectation', { params: { assignment }, body: { contains: 'nowhere to be read' } })
     const worse = await runSounding(academy, assignment)
     const both = await tomas.client.call('compareSoundings', { params: { id: worse.id } })
     expect(both.later.id).toBe(worse.id)
-    expect(both.checks.filter((one) => one.change !== 'same').map((one) => [one.check, one.change])).toContainEqual(['expected words', 'new']) // prettier-ignore
+    expect(both.checks.filter((one) => one.change !== 'same').map((one) => [one.check, one.change])).toContainEqual(['expected words', 'new']) // oxfmt-ignore
     expect(both.checks.find((one) => one.check === 'preflight')!.change).toBe('same')
     const stranger = await runSounding(academy, await drill())
-    expect(await codeOf(tomas.client.call('compareSoundings', { params: { id: worse.id }, query: { with: stranger.id } }))).toBe('sounding.not_found') // prettier-ignore
+    expect(await codeOf(tomas.client.call('compareSoundings', { params: { id: worse.id }, query: { with: stranger.id } }))).toBe('sounding.not_found') // oxfmt-ignore
   })
 })
 

@@ -65,7 +65,7 @@ describe('what strangers send', () => {
     const header = `OAuth oauth_consumer_key="${KEY}", oauth_nonce="n", oauth_timestamp="1", oauth_signature="x", oauth_signature_method="HMAC-SHA1"`
     const before = await count()
     for (let n = 0; n < STRANGERS_A_MINUTE + 5; n++)
-      await fetch(`${academy.url}/lti/outcomes`, { method: 'POST', headers: { 'content-type': 'application/xml', authorization: header }, body: '<x/>' }) // prettier-ignore
+      await fetch(`${academy.url}/lti/outcomes`, { method: 'POST', headers: { 'content-type': 'application/xml', authorization: header }, body: '<x/>' }) // oxfmt-ignore
     expect((await count()) - before).toBe(STRANGERS_A_MINUTE + 5)
     const database = {
       query: async (sql: string, values: unknown[]) => [

@@ -47,7 +47,7 @@ describe('the parts of the wire log', () => {
     expect(await dropWireParts(records, new Date(Date.now() - 180 * 86_400_000))).toBe(1)
     expect((await parts()).length).toBe(before.length - 1)
     expect(await list()).toEqual(stays)
-    const [{ n }] = (await academy.query<{ n: number }>(`select count(*)::int as n from diagnosis where wire_entry_id < $1`, [WIRE_PART])) as [{ n: number }] // prettier-ignore
+    const [{ n }] = (await academy.query<{ n: number }>(`select count(*)::int as n from diagnosis where wire_entry_id < $1`, [WIRE_PART])) as [{ n: number }] // oxfmt-ignore
     expect(n).toBe(0)
     await makeWireParts(records)
     const newest = await launch()

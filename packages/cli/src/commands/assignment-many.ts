@@ -24,7 +24,7 @@ export function describeColumns(): string {
 
 const ACTS: Record<TableAnswer['rows'][number]['act'], string> = {
   make: paint('good', 'new'), change: paint('look', 'changes'), keep: paint('quiet', 'stays'), refuse: paint('bad', 'refused'),
-} // prettier-ignore
+} // oxfmt-ignore
 
 /** What a table would do or did, row by row. */
 export function showTable(answer: TableAnswer): string {

@@ -60,7 +60,7 @@ function shown(made: SignInLinksMade, out: string | undefined): string {
   const mailed = items.length - handed.length
   const lines = [
     `${items.length} ${items.length === 1 ? 'link' : 'links'} made, good until ${moment(expiresAt)}${mailed > 0 ? `; ${mailed} go out by mail within a minute or two` : ''}.`,
-    ...(passedOver.length > 0 ? [paint('quiet', `${passedOver.length} have a password and were passed over; --again makes links for them, too.`)] : []), // prettier-ignore
+    ...(passedOver.length > 0 ? [paint('quiet', `${passedOver.length} have a password and were passed over; --again makes links for them, too.`)] : []), // oxfmt-ignore
     ...(more ? [paint('look', '▲ There are more people: run it again for the rest.')] : []),
   ]
   if (out !== undefined) return [...lines, `They are written to ${out}.`].join('\n')

@@ -4,7 +4,7 @@ import { examples, job, optionsOf, show } from '../terminal/command.js'
 import { requireConsent } from '../terminal/confirm.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { moment, table } from '../terminal/output.js'
-import type { Resealed } from '@bathyscribe/service'
+import type { Resealed } from '@bathyscribe/service/upkeep'
 import { terminal } from '../terminal/terminal.js'
 
 /** The service's own package is loaded only here: every other command speaks to the API. */
@@ -42,7 +42,7 @@ export function addServiceCommands(program: Command): void {
           'No key was taken out.',
           'Add --yes to take them out without being asked.',
         )
-      const { readSettings, resealSecrets } = await import('@bathyscribe/service')
+      const { readSettings, resealSecrets } = await import('@bathyscribe/service/upkeep')
       const done = await explainFaults(async () =>
         resealSecrets(readSettings(options.config, terminal().environment), { forget: options.forgetOld ?? false }),
       )
@@ -55,7 +55,7 @@ export function addServiceCommands(program: Command): void {
     .option('--config <file>', 'configuration file (JSON); the environment goes over it')
     .addHelpText('after', examples('service migrate --config /etc/bathyscribe/settings.json', 'service migrate --json'))
     .action(async (options: { config?: string }, command: Command) => {
-      const { migrateRecords, readSettings } = await import('@bathyscribe/service')
+      const { migrateRecords, readSettings } = await import('@bathyscribe/service/upkeep')
       const done = await explainFaults(async () => migrateRecords(readSettings(options.config, terminal().environment)))
       show(optionsOf(command), { migrations: done }, () =>
         done.length > 0 ? `Done: ${done.join(', ')}.` : 'The records are up to date.',
@@ -67,7 +67,7 @@ export function addServiceCommands(program: Command): void {
     .description('lists every setting with its environment variable and meaning')
     .addHelpText('after', examples('service settings', 'service settings --json'))
     .action(async (_: unknown, command: Command) => {
-      const { environmentName, Settings } = await import('@bathyscribe/service')
+      const { environmentName, Settings } = await import('@bathyscribe/service/upkeep')
       const rows = Object.entries(Settings.shape).map(([key, schema]) => ({
         key,
         environment: environmentName(key),
@@ -146,7 +146,7 @@ async function explainFaults<T>(run: () => Promise<T>): Promise<T> {
   try {
     return await run()
   } catch (error) {
-    const { SettingsFault } = await import('@bathyscribe/service')
+    const { SettingsFault } = await import('@bathyscribe/service/upkeep')
     if (error instanceof SettingsFault)
       throw new Failure(
         `${error.message}\n${error.faults.map((fault) => `  ${fault.path}: ${fault.message}`).join('\n')}`,

@@ -96,10 +96,10 @@ function showPreview({ registration, courses, links, staying, remarks, ...all }:
   ]
   const more = all.addresses - links.length
   return [
-    ...(pairs.length > 0 ? [table(['where', 'what', 'now', 'then'], pairs.map((row) => row.map(visible)))] : []), // prettier-ignore
+    ...(pairs.length > 0 ? [table(['where', 'what', 'now', 'then'], pairs.map((row) => row.map(visible)))] : []), // oxfmt-ignore
     ...(more > 0 ? [`… and ${more} more`] : []),
     ...(courses.length > 0 ? [`In ${courses.map((one) => `${one.course.code} ${one.addresses}`).join(', ')}.`] : []),
-    ...(staying > 0 ? [`${addresses(staying)} of links ${staying === 1 ? 'begins' : 'begin'} otherwise and would stay.`] : []), // prettier-ignore
+    ...(staying > 0 ? [`${addresses(staying)} of links ${staying === 1 ? 'begins' : 'begin'} otherwise and would stay.`] : []), // oxfmt-ignore
     ...remarks.map((one) => `${state(one.verdict)}  ${visible(one.statement)}`),
   ].join('\n')
 }

@@ -28,7 +28,7 @@ const VERDICT_TONES: Record<string, Tone> = {
   pass: 'good', accepted: 'good', enabled: 'good', published: 'good', graded: 'good',
   warn: 'look', draft: 'look', waiting: 'look', suspended: 'look', running: 'look', opened: 'look',
   fail: 'bad', deleted: 'bad', refused: 'bad', failed: 'bad', retired: 'bad', interrupted: 'bad',
-} // prettier-ignore
+} // oxfmt-ignore
 
 /** A word of state in its colour, blanks for underscores. */
 export function state(word: string): string {
@@ -63,7 +63,7 @@ export function visible(text: string): string {
 const NO_LINES = {
   top: '', 'top-mid': '', 'top-left': '', 'top-right': '', bottom: '', 'bottom-mid': '', 'bottom-left': '', 'bottom-right': '',
   left: '', 'left-mid': '', mid: '', 'mid-mid': '', right: '', 'right-mid': '', middle: '  ',
-} // prettier-ignore
+} // oxfmt-ignore
 
 /** Rows under heads, aligned by what is shown, not by bytes. */
 export function table(heads: readonly string[], rows: readonly (readonly string[])[]): string {

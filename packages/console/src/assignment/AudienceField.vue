@@ -63,9 +63,7 @@ const toggle = (list: 'groups' | 'people', id: string) => {
         <RouterLink :to="`/courses/${course}/things`">Files and groups</RouterLink>.
       </p>
       <details>
-        <summary>
-          People<template v-if="audience.people.length > 0"> ({{ audience.people.length }})</template>
-        </summary>
+        <summary>People<template v-if="audience.people.length > 0"> ({{ audience.people.length }})</template></summary>
         <label v-for="one in learners" :key="one.person.id" class="form-check"
           ><input
             class="form-check-input"

@@ -28,7 +28,7 @@ export interface Typed {
 const EMPTY: Typed = {
   title: '', tool: '', points: '', counted: true, counting: 'latest', released: true, category: null, instructions: '', documentTarget: 'frame', launchUrl: '', customParameters: {}, opensAt: '', dueAt: '',
   closesAt: '', attempts: '', audience: null, unit: null, content: null,
-} // prettier-ignore
+} // oxfmt-ignore
 
 const WAIT_MS = 200
 
@@ -64,7 +64,7 @@ export function useDraft(
       attempts: one.attempts === null ? '' : String(one.attempts),
       audience: one.audience && { groups: one.audience.groups.map((group) => group.id), people: one.audience.people.map((person) => person.id) },
       unit: one.unit?.id ?? null,
-    }) // prettier-ignore
+    }) // oxfmt-ignore
     revision.value = one.revision
   }
 

@@ -52,8 +52,7 @@ const send = (apply: boolean) =>
       </p>
       <ul v-if="found.problems.length > 0">
         <li v-for="(one, i) in found.problems" :key="i">
-          ▲ {{ one.file }}<template v-if="one.line"> line {{ one.line }}</template
-          >: {{ one.message }}
+          ▲ {{ one.file }}<template v-if="one.line"> line {{ one.line }}</template>: {{ one.message }}
         </li>
       </ul>
       <button v-if="!found.applied" class="btn btn-primary btn-sm" type="button" :disabled="busy" @click="send(true)">

@@ -103,7 +103,8 @@ async function move(event: KeyboardEvent) {
               v-if="column.state !== 'column'"
               :to="`/courses/${course}/assignments/${column.id}`"
               :title="column.title"
-              >{{ column.title }}</RouterLink><span v-else :title="column.title">{{ column.title }}</span>
+              >{{ column.title }}</RouterLink
+            ><span v-else :title="column.title">{{ column.title }}</span>
           </div>
           <div class="head-note">
             <button class="plain" type="button" :aria-label="`Sort by ${column.title}`" @click="sortBy(column.id)">
@@ -120,9 +121,8 @@ async function move(event: KeyboardEvent) {
               :aria-label="`About ${column.title}`"
               @click="emit('column', column.id)"
             >
-              {{ sending(column).word }}</button><template v-if="column.lastScoreAt">
-              · {{ shortMoment(column.lastScoreAt) }}</template
-            >
+              {{ sending(column).word }}</button
+            ><template v-if="column.lastScoreAt"> · {{ shortMoment(column.lastScoreAt) }}</template>
           </div>
         </div>
       </div>

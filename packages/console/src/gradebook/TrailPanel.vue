@@ -67,7 +67,8 @@ const heading = (entry: TrailEntry) =>
         :href="handedIn.value"
         target="_blank"
         rel="noopener noreferrer"
-        >{{ handedIn.value }}</a><span v-else class="mono">{{ handedIn.value }}</span>
+        >{{ handedIn.value }}</a
+      ><span v-else class="mono">{{ handedIn.value }}</span>
     </p>
     <p v-if="trail.reviewable">
       <a :href="`/lti/review/${assignment}/${trail.person.id}`" target="_blank" rel="noopener"

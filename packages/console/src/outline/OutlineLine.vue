@@ -16,7 +16,7 @@ const { item, course, zone, teaching } = defineProps<{
 }>()
 const KINDS: Record<UnitItem['kind'], string> = {
   assignment: 'Assignment', tool_link: 'Tool, no score', page: 'Page', file: 'File', address: 'Web address', heading: '',
-} // prettier-ignore
+} // oxfmt-ignore
 const to = computed(() =>
   item.assignment ? `/courses/${course}/assignments/${item.assignment.id}` : `/courses/${course}/items/${item.id}`,
 )

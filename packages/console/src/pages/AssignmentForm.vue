@@ -252,9 +252,7 @@ const unitOptions = computed(() => [
     <section class="panel preflight-side" aria-live="polite">
       <h2>Preflight</h2>
       <PreflightPanel :remarks="remarks" />
-      <p v-if="leadsTo" class="quiet mt-3 mb-0">
-        Leads to <span class="mono">{{ leadsTo }}</span>
-      </p>
+      <p v-if="leadsTo" class="quiet mt-3 mb-0">Leads to <span class="mono">{{ leadsTo }}</span></p>
     </section>
   </form>
 </template>

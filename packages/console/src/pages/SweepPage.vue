@@ -207,7 +207,8 @@ const seconds = (ms: number | null) => (ms === null ? '–' : `${(ms / 1000).toF
             <td>
               <RouterLink v-if="link.soundingId" :to="`/soundings/${link.soundingId}`">{{
                 link.assignment.title
-              }}</RouterLink><template v-else>{{ link.assignment.title }}</template>
+              }}</RouterLink
+              ><template v-else>{{ link.assignment.title }}</template>
               <span class="quiet"> {{ link.course.code }}</span>
             </td>
             <td>{{ link.tool.name }}</td>
@@ -215,9 +216,8 @@ const seconds = (ms: number | null) => (ms === null ? '–' : `${(ms / 1000).toF
               <span
                 v-if="link.change && link.change !== 'same' && link.change !== 'first'"
                 :class="link.change === 'mended' ? 'tone-good' : link.change === 'slower' ? 'tone-look' : 'tone-bad'"
-                >{{ plain(link.change) }}</span><span v-else class="quiet">{{
-                link.change ? plain(link.change) : '–'
-              }}</span>
+                >{{ plain(link.change) }}</span
+              ><span v-else class="quiet">{{ link.change ? plain(link.change) : '–' }}</span>
             </td>
             <td class="number">{{ seconds(link.tookMs) }}</td>
             <td>

@@ -41,8 +41,7 @@ const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
           <span class="tone-look" aria-hidden="true">▲</span>
           <RouterLink :to="`/tools/${one.tool.slug}`">{{ one.tool.name }}</RouterLink>
           {{ one.what === 'registration' ? 'was registered' : 'wants a change'
-          }}<template v-if="one.course"> for {{ one.course.code }}</template
-          >, <MomentText :at="one.since" relative />
+          }}<template v-if="one.course"> for {{ one.course.code }}</template>, <MomentText :at="one.since" relative />
         </div>
       </section>
       <section v-if="watch.firstEntries.length > 0" class="panel">
@@ -50,9 +49,7 @@ const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
         <p class="quiet">An instructor has to open these before learners may.</p>
         <div v-for="one in watch.firstEntries" :key="one.openAt" class="refusal d-flex gap-2 align-items-baseline">
           <span class="tone-look" aria-hidden="true">▲</span>
-          <span class="flex-grow-1"
-            ><strong>{{ one.label }}</strong> {{ one.course.code }} · {{ one.tool.name }}</span
-          >
+          <span class="flex-grow-1"><strong>{{ one.label }}</strong> {{ one.course.code }} · {{ one.tool.name }}</span>
           <RouterLink class="btn btn-sm btn-outline-primary" :to="one.openAt">Open it</RouterLink>
         </div>
       </section>

@@ -75,8 +75,8 @@ const groups = computed(() => {
       <h2>Against the last good one</h2>
       <p v-if="difference.differences.length === 0" class="mb-0">
         It says the same as
-        <RouterLink :to="`/wire/${difference.good.id}`">wire entry {{ difference.good.id }}</RouterLink
-        >, which was taken <MomentText :at="difference.good.at" />:
+        <RouterLink :to="`/wire/${difference.good.id}`">wire entry {{ difference.good.id }}</RouterLink>, which was
+        taken <MomentText :at="difference.good.at" />:
         <template v-if="difference.changes.length === 0">what changed is at the other end.</template>
         <template v-else>what it says is the same.</template>
       </p>
@@ -149,23 +149,21 @@ const groups = computed(() => {
         <dl class="facts mb-0">
           <dt>Tool</dt>
           <dd>
-            <RouterLink v-if="entry.tool" :to="`/tools/${entry.tool.slug}`">{{ entry.tool.name }}</RouterLink><template
-              v-else
-              >unknown</template
-            >
+            <RouterLink v-if="entry.tool" :to="`/tools/${entry.tool.slug}`">{{ entry.tool.name }}</RouterLink
+            ><template v-else>unknown</template>
           </dd>
           <dt>Course</dt>
           <dd>
-            <RouterLink v-if="entry.course" :to="`/courses/${entry.course.id}`">{{
-              entry.course.code
-            }}</RouterLink><template v-else>–</template>
+            <RouterLink v-if="entry.course" :to="`/courses/${entry.course.id}`">{{ entry.course.code }}</RouterLink
+            ><template v-else>–</template>
           </dd>
           <dt>Assignment</dt>
           <dd>
             <RouterLink
               v-if="entry.assignment"
               :to="`/courses/${entry.course?.id}/assignments/${entry.assignment.id}`"
-              >{{ entry.assignment.title }}</RouterLink><template v-else>–</template>
+              >{{ entry.assignment.title }}</RouterLink
+            ><template v-else>–</template>
           </dd>
           <dt>Person</dt>
           <dd>

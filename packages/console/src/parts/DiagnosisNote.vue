@@ -13,9 +13,7 @@ const HEADS = {
 
 <template>
   <section class="panel diagnosis">
-    <h2>
-      Diagnosis <span class="quiet">· {{ HEADS[found.certainty] }}</span>
-    </h2>
+    <h2>Diagnosis <span class="quiet">· {{ HEADS[found.certainty] }}</span></h2>
     <p class="lead-cause">{{ found.sentence }}</p>
     <div v-for="cause in found.causes" :key="cause.code" class="cause">
       <p v-if="found.causes.length > 1" class="mb-1">

@@ -27,8 +27,7 @@ const ago = computed(() => {
 
 <template>
   <time v-if="date" class="moment" :datetime="at!" :title="`${date.toLocaleString()} (${zone})`"
-    ><span class="moment-date">{{ text }}</span
-    ><span v-if="ago" class="quiet">, {{ ago }}</span></time
+    ><span class="moment-date">{{ text }}</span><span v-if="ago" class="quiet">, {{ ago }}</span></time
   >
   <span v-else class="quiet">–</span>
 </template>

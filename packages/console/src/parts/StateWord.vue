@@ -8,9 +8,7 @@ const tone = computed(() => toneOf(state))
 </script>
 
 <template>
-  <span :class="`state tone-${tone}`"
-    ><span aria-hidden="true">{{ SIGNS[tone] }}</span> {{ plain(state) }}</span
-  >
+  <span :class="`state tone-${tone}`"><span aria-hidden="true">{{ SIGNS[tone] }}</span> {{ plain(state) }}</span>
 </template>
 
 <style>

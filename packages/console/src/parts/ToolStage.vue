@@ -22,7 +22,8 @@ const opened = ref(false)
 <template>
   <div v-if="target === 'frame'" class="stage-frame" :class="{ fills, low }" @keydown.esc="fills = false">
     <div class="stage-bar">
-      <span>{{ name }}</span><button class="plain" type="button" @click="fills = !fills">
+      <span>{{ name }}</span
+      ><button class="plain" type="button" @click="fills = !fills">
         {{ fills ? 'Back to the page' : 'Fill the window' }}
       </button>
     </div>

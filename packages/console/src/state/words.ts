@@ -8,7 +8,7 @@ const TONES: Record<string, Tone> = {
   proven: 'good', pass: 'good', accepted: 'good', enabled: 'good', published: 'good', graded: 'good', returned: 'good', active: 'good',
   look: 'look', warn: 'look', draft: 'look', waiting: 'look', suspended: 'look', running: 'look', opened: 'quiet', cleared: 'quiet', submitted: 'look', started: 'quiet', exempt: 'quiet',
   broken: 'bad', deleted: 'bad', fail: 'bad', refused: 'bad', failed: 'bad', retired: 'bad', interrupted: 'bad', dropped: 'quiet',
-} // prettier-ignore
+} // oxfmt-ignore
 
 export function toneOf(state: string): Tone {
   return TONES[state] ?? 'quiet'

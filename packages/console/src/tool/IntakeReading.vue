@@ -17,9 +17,7 @@ const KINDS = { text: 'text', xml: 'XML', json: 'JSON', address: 'an address', n
     <h2>Recognised</h2>
     <p class="quiet">
       Read as {{ KINDS[read.kind] }}<template v-if="read.version">, LTI {{ read.version }}</template
-      ><template v-if="read.fetched"
-        >, from <span class="mono">{{ read.fetched }}</span></template
-      >
+      ><template v-if="read.fetched">, from <span class="mono">{{ read.fetched }}</span></template>
     </p>
     <div
       v-for="one in read.remarks"

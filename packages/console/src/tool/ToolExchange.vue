@@ -50,12 +50,8 @@ async function copyAll() {
       <template v-for="line in sheet.weHold" :key="line.label + line.value">
         <dt>{{ line.label }}</dt>
         <dd v-if="line.secret && secret === undefined" class="copy-value">
-          <span class="mono">{{ line.value }}</span><BButton
-            size="sm"
-            class="py-0"
-            variant="outline-primary"
-            :disabled="busy"
-            @click="reveal"
+          <span class="mono">{{ line.value }}</span
+          ><BButton size="sm" class="py-0" variant="outline-primary" :disabled="busy" @click="reveal"
             >Show; this is audited</BButton
           >
         </dd>

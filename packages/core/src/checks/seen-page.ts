@@ -33,7 +33,7 @@ export function judgeSeen(seen: Seen, target: 'frame' | 'window'): SeenFinding[]
   const say = (check: string, verdict: SeenFinding['verdict'], statement: string, cause: string, remedy: string) =>
     found.push({ check, verdict, statement, cause, remedy })
   if (seen.stuck)
-    say('script', 'fail', 'A script of the tool’s page kept the browser busy until it was stopped.', 'A script of the tool’s page never ends.', 'Send the tool’s support the time and the page’s address.') // prettier-ignore
+    say('script', 'fail', 'A script of the tool’s page kept the browser busy until it was stopped.', 'A script of the tool’s page never ends.', 'Send the tool’s support the time and the page’s address.') // oxfmt-ignore
   if (seen.frameRefused !== null)
     say(
       'framing',

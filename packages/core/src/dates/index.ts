@@ -66,7 +66,7 @@ export function isTimeZone(name: string): boolean {
 function offsetMs(at: Date, zone: string): number {
   const parts = new Intl.DateTimeFormat('en-US', {
     timeZone: zone, hourCycle: 'h23', year: 'numeric', month: 'numeric', day: 'numeric', hour: 'numeric', minute: 'numeric',
-  }).formatToParts(at) // prettier-ignore
+  }).formatToParts(at) // oxfmt-ignore
   const part = (type: string) => Number(parts.find((one) => one.type === type)?.value)
   return (
     Date.UTC(part('year'), part('month') - 1, part('day'), part('hour'), part('minute')) -

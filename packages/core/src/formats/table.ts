@@ -3,7 +3,12 @@ import Papa from 'papaparse'
 /** Why a text cannot be read as a table at all. */
 export interface TableProblem {
   code:
-    'table.empty' | 'table.too_large' | 'table.too_many_rows' | 'table.no_head' | 'table.column_twice' | 'table.quotes'
+    | 'table.empty'
+    | 'table.too_large'
+    | 'table.too_many_rows'
+    | 'table.no_head'
+    | 'table.column_twice'
+    | 'table.quotes'
   detail: string
 }
 

@@ -9,7 +9,7 @@ const INVISIBLE =
 const CONTROL = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f-\u009f]/g
 const PAIRS: readonly (readonly [string, string])[] = [
   ['"', '"'], ["'", "'"], ['`', '`'], ['“', '”'], ['„', '“'], ['„', '”'], ['‘', '’'], ['«', '»'], ['»', '«'], ['<', '>'], ['[', ']'], ['**', '**'], ['*', '*'], ['__', '__'],
-] // prettier-ignore
+] // oxfmt-ignore
 
 /** Takes away what is easily copied along: invisible characters anywhere; blanks, quotes, brackets and markup around it. */
 export function cleanValue(raw: string): Cleaned {
@@ -60,7 +60,7 @@ const STAND_INS = [
   ...['n/a', 'na', 'none', 'null', 'undefined', 'tbd', 'tba', 'todo', 'changeme', 'change-me', 'secret', 'password', 'key'],
   ...['shared-secret', 'sharedsecret', 'consumer-key', 'consumerkey', 'client-id', 'clientid', 'test', 'foo', 'bar', 'example'],
   ...['placeholder', 'abc123', 'lorem-ipsum'],
-] // prettier-ignore
+] // oxfmt-ignore
 const RUNS = /^(?:x{3,}|\*{3,}|•+|●+|\.{3,}|…+|-+|_+|12345\d*)$/i
 const TO_DO = /^(?:your|my|insert|enter|put|paste|replace)\b/i
 const YOUR_OWN =

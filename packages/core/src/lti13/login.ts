@@ -84,7 +84,11 @@ export type AuthorizationRequest = Readonly<Record<string, string>>
 export interface AuthorizationProblem {
   error: 'invalid_request' | 'unauthorized_client' | 'unsupported_response_type' | 'invalid_scope' | 'login_required'
   code:
-    'login.parameter_missing' | 'login.parameter_wrong' | 'login.response_type' | 'login.scope' | 'login.value_too_long'
+    | 'login.parameter_missing'
+    | 'login.parameter_wrong'
+    | 'login.response_type'
+    | 'login.scope'
+    | 'login.value_too_long'
   detail: string
 }
 

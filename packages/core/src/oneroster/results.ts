@@ -95,7 +95,7 @@ const MANIFEST_FILES = [
   'academicSessions', 'categories', 'classes', 'classResources', 'courses', 'courseResources', 'demographics', 'enrollments', 'lineItems',
   'lineItemLearningObjectiveIds', 'lineItemScoreScales', 'orgs', 'resources', 'results', 'resultLearningObjectiveIds', 'resultScoreScales', 'roles',
   'scoreScales', 'userProfiles', 'userResources', 'users',
-] as const // prettier-ignore
+] as const // oxfmt-ignore
 const WRITTEN: readonly string[] = ['categories', 'lineItems', 'results', 'scoreScales']
 
 /** Results as the files of OneRoster 1.2 CSV (bulk): by file name, for one archive. */
@@ -154,11 +154,11 @@ export function resultFiles(
       [
         'sourcedId', 'status', 'dateLastModified', 'title', 'description', 'assignDate', 'dueDate', 'classSourcedId', 'categorySourcedId',
         'gradingPeriodSourcedId', 'resultValueMin', 'resultValueMax', 'schoolSourcedId',
-      ], // prettier-ignore
+      ], // oxfmt-ignore
       columns.map((one) => [
         one.id, 'active', one.changedAt, one.title, '', one.changedAt.slice(0, 10), (one.dueAt ?? one.changedAt).slice(0, 10), one.classId,
         one.category?.id ?? '', '', '0', one.points, '',
-      ]), // prettier-ignore
+      ]), // oxfmt-ignore
     ),
     'results.csv': writeTable(
       [
@@ -175,7 +175,7 @@ export function resultFiles(
       results.map((one) => [
         one.id, 'active', one.at, one.lineItemId, one.studentId, statusOf(one), one.exempt || one.points === null ? '' : shown(one.points, DECIMALS),
         one.at.slice(0, 10), one.comment ?? '',
-      ]), // prettier-ignore
+      ]), // oxfmt-ignore
     ),
   }
 }

@@ -155,7 +155,7 @@ const HEADS: Record<string, string> = {
   'family name': 'familyName', familyname: 'familyName', 'last name': 'familyName', surname: 'familyName', family: 'familyName',
   name: 'name', 'full name': 'name', email: 'email', 'e-mail': 'email', mail: 'email',
   course: 'course', class: 'course', section: 'course', role: 'role', state: 'state', status: 'state',
-} // prettier-ignore
+} // oxfmt-ignore
 
 /**
  * Reads a plain table of people: user name, names, email, course, role, state. A person may stand in several lines, one for each course. Never whole: nobody leaves by not

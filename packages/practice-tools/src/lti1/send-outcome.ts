@@ -83,7 +83,8 @@ function readAnswer(status: number, text: string): OutcomeAnswer {
     | undefined
   const info = envelope?.imsx_POXHeader?.imsx_POXResponseHeaderInfo?.imsx_statusInfo
   const body = envelope?.imsx_POXBody as
-    { readResultResponse?: { result?: { resultScore?: { textString?: string } } } } | undefined
+    | { readResultResponse?: { result?: { resultScore?: { textString?: string } } } }
+    | undefined
   return {
     status,
     codeMajor: info?.['imsx_codeMajor'] ?? 'none',

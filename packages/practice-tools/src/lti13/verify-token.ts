@@ -97,7 +97,8 @@ export interface Picking {
 
 function readPicking(all: JWTPayload): Picking {
   const settings = all['https://purl.imsglobal.org/spec/lti-dl/claim/deep_linking_settings'] as
-    Record<string, unknown> | undefined
+    | Record<string, unknown>
+    | undefined
   if (typeof settings?.['deep_link_return_url'] !== 'string')
     throw new LaunchRefused(400, 'The picking names no address to return to.')
   return {

@@ -41,10 +41,10 @@ const ANSWERS: Record<HostileFault, (reply: FastifyReply) => FastifyReply> = {
   empty_page: (reply) => reply.send(''),
   blank_page: (reply) => reply.send(page('', '<script>document.body.hidden = true</script>')),
   login_page: (reply) =>
-    reply.send(page('Welcome', '<h1>Welcome</h1><form><label>Name <input name="n"></label><label>Password <input type="password" name="p"></label></form>')), // prettier-ignore
+    reply.send(page('Welcome', '<h1>Welcome</h1><form><label>Name <input name="n"></label><label>Password <input type="password" name="p"></label></form>')), // oxfmt-ignore
   says_error: (reply) => reply.send(page('Error', '<h1>Something went wrong</h1><p>Please try again later.</p>')),
   evil_words: (reply) =>
-    reply.code(403).send(page('No', '<h1>&lt;script&gt;alert(1)&lt;/script&gt;</h1><p>=HYPERLINK("http://10.0.0.1/","x")&#x202e;&lt;img src=x onerror=alert(2)&gt;</p>')), // prettier-ignore
+    reply.code(403).send(page('No', '<h1>&lt;script&gt;alert(1)&lt;/script&gt;</h1><p>=HYPERLINK("http://10.0.0.1/","x")&#x202e;&lt;img src=x onerror=alert(2)&gt;</p>')), // oxfmt-ignore
   redirects_forever: (reply) => reply.redirect('/round'),
   redirects_private: (reply) => reply.redirect('http://10.1.2.3/'),
   streams_forever: (reply) => pour(reply, Infinity),

@@ -14,4 +14,4 @@ export const EXERCISES: readonly Exercise[] = [
   { id: 'distance', title: 'Distance off', question: 'A light 40 m high dips at eye height 9 m. How far off is it, in nautical miles (2.08 × (√40 + √9))?', answer: 19.4, unit: 'nm', points: 15 },
   { id: 'drift', title: 'Set and drift', question: 'In 3 hours the ship was set 4.5 miles. What is the drift, in knots?', answer: 1.5, unit: 'kn', points: 10 },
   { id: 'longitude', title: 'Longitude by chronometer', question: 'Local noon came at 12 h 24 min UTC. How many degrees west is the ship?', answer: 6, unit: '°', points: 10 },
-] // prettier-ignore
+] // oxfmt-ignore

@@ -4,7 +4,7 @@ import sanitize from 'sanitize-html'
 const TAGS = [
   'p', 'br', 'hr', 'h2', 'h3', 'h4', 'strong', 'b', 'em', 'i', 'u', 's', 'sub', 'sup', 'code', 'pre', 'blockquote', 'ul', 'ol', 'li', 'a', 'img', 'span',
   'div', 'table', 'thead', 'tbody', 'tr', 'th', 'td', 'figure', 'figcaption',
-] // prettier-ignore
+] // oxfmt-ignore
 
 const OWN_FILE = /^\/api\/courses\/[0-9a-z]{1,32}\/files\/[0-9a-z]{1,32}\/content$/
 

@@ -41,7 +41,7 @@ export function toolView(tool: ToolSummary): Tool {
     updatedAt: tool.updatedAt.toISOString(),
     lastLaunchAt: tool.lastLaunchAt?.toISOString() ?? null,
     lastScoreAt: tool.lastScoreAt?.toISOString() ?? null,
-  } // prettier-ignore
+  } // oxfmt-ignore
 }
 
 export function metadataView(metadata: ToolMetadata): ToolMetadataView {
@@ -60,7 +60,7 @@ const COMPARED: readonly [string, (metadata: ToolMetadata) => string][] = [
   ['messages', (one) => one.messages.map((message) => `${message.type} ${message.places.join(', ')}`).join('\n')],
   ['wants to see of people', (one) => one.claims.join(', ')],
   ['custom parameters', (one) => Object.entries(one.customParameters).map((pair) => pair.join('=')).join('\n')],
-] // prettier-ignore
+] // oxfmt-ignore
 
 /** What a tool's proposal would change, against what it said of itself before. */
 function differences(tool: Pick<ToolSummary, 'metadata'>, proposed: ToolMetadata) {

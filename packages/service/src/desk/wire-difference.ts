@@ -6,7 +6,7 @@ import type { Actor, Context } from './context.js'
 import { wireView } from './views.js'
 
 /** Of every message another, so that they say nothing of what has changed. */
-const ALWAYS_OTHERS = /^(oauth_(nonce|timestamp|signature|body_hash)|nonce|iat|exp|jti|state|login_hint|lti_message_hint|id_token|imsx_messageIdentifier|launch_presentation_return_url|.*launch_presentation\.return_url)$/ // prettier-ignore
+const ALWAYS_OTHERS = /^(oauth_(nonce|timestamp|signature|body_hash)|nonce|iat|exp|jti|state|login_hint|lti_message_hint|id_token|imsx_messageIdentifier|launch_presentation_return_url|.*launch_presentation\.return_url)$/ // oxfmt-ignore
 const MOST = 200
 const XML_LEAF = /<(?:\w+:)?(\w+)(?:\s[^>]*)?>([^<]*)<\/(?:\w+:)?\1>/g
 

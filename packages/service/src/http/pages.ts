@@ -158,7 +158,7 @@ export function sendForm(reply: FastifyReply, form: Form): FastifyReply {
 }
 
 /** What content may need of a device; the browser still asks the person. Nothing else of ours is handed on. */
-const FRAME_FEATURES = ['autoplay', 'camera', 'clipboard-write', 'display-capture', 'fullscreen', 'microphone', 'picture-in-picture'] // prettier-ignore
+const FRAME_FEATURES = ['autoplay', 'camera', 'clipboard-write', 'display-capture', 'fullscreen', 'microphone', 'picture-in-picture'] // oxfmt-ignore
 
 /** The `allow` of a tool's frame (Permissions Policy section 5.1): what it begins with is our own page, so the tool's origins have to be named. */
 export function frameAllowance(origins: readonly string[]): string {

@@ -66,7 +66,7 @@ export class AssignmentRecords {
       category_id: one.categoryId, opens_at: one.opensAt, due_at: one.dueAt, closes_at: one.closesAt, attempts: one.attempts,
       for_everyone: one.forEveryone, document_target: one.documentTarget, launch_url: one.launchUrl, custom_parameters: one.customParameters,
       state: one.state, published_at: one.publishedAt, updated_at: one.updatedAt, settings_changed_at: one.settingsChangedAt,
-    })) // prettier-ignore
+    })) // oxfmt-ignore
     const changed = await this.manager.query<[{ id: string }[], number]>(
       `update assignment a set revision = a.revision + 1, title = x.title, instructions = x.instructions, points = x.points, counted = x.counted,
          category_id = x.category_id, opens_at = x.opens_at, due_at = x.due_at, closes_at = x.closes_at, attempts = x.attempts,
@@ -214,7 +214,7 @@ export class AssignmentRecords {
        from judged`,
       courseIds === null ? [limit] : [limit, courseIds],
     )
-    const first = row.ids.length === 0 ? [] : await this.summaries(`where a.id = any($1) order by a.updated_at desc, a.id`, [row.ids]) // prettier-ignore
+    const first = row.ids.length === 0 ? [] : await this.summaries(`where a.id = any($1) order by a.updated_at desc, a.id`, [row.ids]) // oxfmt-ignore
     return { published: row.published, unproven: row.unproven, first }
   }
 

@@ -75,10 +75,10 @@ export class DoubleRecords {
   }): Promise<void> {
     const { from, to, launches, scores } = part
     const entries = [...launches, ...scores].flatMap((one) => one.wireEntryId ?? [])
-    await this.manager.query(`update wire_entry set person_id = $2 where id = any($3::bigint[]) and person_id = $1`, [from, to, entries]) // prettier-ignore
-    await this.manager.query(`update score set person_id = $2 where id = any($3::bigint[]) and person_id = $1`, [from, to, scores.map((one) => one.id)]) // prettier-ignore
+    await this.manager.query(`update wire_entry set person_id = $2 where id = any($3::bigint[]) and person_id = $1`, [from, to, entries]) // oxfmt-ignore
+    await this.manager.query(`update score set person_id = $2 where id = any($3::bigint[]) and person_id = $1`, [from, to, scores.map((one) => one.id)]) // oxfmt-ignore
     const linked = launches.filter((one) => one.assignmentId !== null)
-    const visits = [linked.map((one) => one.assignmentId), linked.map((one) => one.at), linked.map((one) => one.wireEntryId)] // prettier-ignore
+    const visits = [linked.map((one) => one.assignmentId), linked.map((one) => one.at), linked.map((one) => one.wireEntryId)] // oxfmt-ignore
     await this.manager.query(
       `insert into visit (assignment_id, person_id, first_at, last_at, launches, last_wire_id)
        select x.link, $1, min(x.at), max(x.at), count(*), max(x.entry) from unnest($2::text[], $3::timestamptz[], $4::bigint[]) as x(link, at, entry)

@@ -6,7 +6,7 @@ import { Refusal } from '@bathyscribe/contract'
 const PRIVATE_V4 = [
   '0.0.0.0/8', '10.0.0.0/8', '100.64.0.0/10', '127.0.0.0/8', '169.254.0.0/16', '172.16.0.0/12', '192.0.0.0/24', '192.0.2.0/24',
   '192.88.99.0/24', '192.168.0.0/16', '198.18.0.0/15', '198.51.100.0/24', '203.0.113.0/24', '224.0.0.0/4', '240.0.0.0/4',
-] // prettier-ignore
+] // oxfmt-ignore
 // Everything outside global unicast, and the ranges inside it that carry an IPv4 address or document examples.
 const PRIVATE_V6 = [
   '::/3',
@@ -86,7 +86,7 @@ const BAD_PORTS = new Set([
   1, 7, 9, 11, 13, 15, 17, 19, 20, 21, 22, 23, 25, 37, 42, 43, 53, 69, 77, 79, 87, 95, 101, 102, 103, 104, 109, 110, 111, 113, 115, 117, 119, 123, 135, 137,
   139, 143, 161, 179, 389, 427, 465, 512, 513, 514, 515, 526, 530, 531, 532, 540, 548, 554, 556, 563, 587, 601, 636, 989, 990, 993, 995, 1719, 1720, 1723,
   2049, 3659, 4045, 4190, 5060, 5061, 6000, 6566, 6665, 6666, 6667, 6668, 6669, 6679, 6697, 10080,
-]) // prettier-ignore
+]) // oxfmt-ignore
 
 /** Refuses a literal address, and a port, that may not be called. @throws Refusal */
 export function checkHost(url: URL, mayCall: (address: string) => boolean): void {

@@ -18,7 +18,7 @@ export type Looked = Pick<
   id?: string | undefined
   unit: PreflightFacts['unit']
   audience: PreflightFacts['audience']
-} // prettier-ignore
+} // oxfmt-ignore
 
 /** What stands around the assignments of one course: read once, for one of them or for all. */
 export class Surroundings {

@@ -329,7 +329,7 @@ function changedBy(
 const COMPARED = [
   'title', 'points', 'counted', 'categoryId', 'opensAt', 'dueAt', 'closesAt', 'attempts', 'documentTarget', 'launchUrl', 'instructions', 'customParameters',
   'state',
-] as const // prettier-ignore
+] as const // oxfmt-ignore
 
 function differencesOf(before: AssignmentRecord, next: AssignmentRecord): TableRow['changes'] {
   return COMPARED.flatMap((field) => {

@@ -88,7 +88,7 @@ async function walk13(
     return ended({ ...toFollowed(begun), returned: null, failure: answered.statement }, answered.remedy)
 
   const { url, fields } = answered
-  const followed = await followLaunch(context.outgoing, { url, fields, returnUrl: returnUrl(context, link), jar, signal }) // prettier-ignore
+  const followed = await followLaunch(context.outgoing, { url, fields, returnUrl: returnUrl(context, link), jar, signal }) // oxfmt-ignore
   return {
     jar,
     seen: null,

@@ -131,7 +131,8 @@ async function claimsOf({ keyring }: Context, bearer: string): Promise<Record<st
 export async function leaveServiceEntry(
   context: Context,
   caller:
-    ({ tool: Pick<ToolCaller['tool'], 'id'> } & Partial<Pick<ToolCaller, 'course' | 'column' | 'person'>>) | undefined,
+    | ({ tool: Pick<ToolCaller['tool'], 'id'> } & Partial<Pick<ToolCaller, 'course' | 'column' | 'person'>>)
+    | undefined,
   call: { method?: string; url: string; started: number; kind?: 'service' | 'score'; body?: string | undefined },
   {
     error,

@@ -51,7 +51,7 @@ export async function runSounding(
     await context.records.tools.byId(assignment.registrationId),
     await context.records.expectations.find(assignment.id),
   ]
-  const run: Run = { context, sounding, assignment, tool, expected, signal, findings: [], startedAt: context.clock.now(), onWait: onWait ?? (() => undefined) } // prettier-ignore
+  const run: Run = { context, sounding, assignment, tool, expected, signal, findings: [], startedAt: context.clock.now(), onWait: onWait ?? (() => undefined) } // oxfmt-ignore
   const take = async (stage: StageName) => {
     const before = run.findings.length
     await takeStage(run, stage)

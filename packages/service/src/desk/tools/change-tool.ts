@@ -52,7 +52,7 @@ export async function changeTool(
 /** What an administrator looks at before approving. */
 const APPROVED = [
   'launchUrl', 'initiationUrl', 'redirectUris', 'keysetUrl', 'publicKeys', 'scopes', 'features', 'disclosure', 'consumerKey', 'secretSealed',
-] as const // prettier-ignore
+] as const // oxfmt-ignore
 
 function withScopes(tool: RegistrationRecord, scopes: readonly string[]): RegistrationRecord['features'] {
   return [...featuresOf(scopes), ...tool.features.filter((feature) => feature === 'picker')]

@@ -145,7 +145,8 @@ export function blankRegistration(now: Date): RegistrationRecord {
 
 type Fields = {
   [K in Exclude<keyof Wanted, 'course' | 'offeredTo' | 'enable' | 'secondReason' | 'acceptBlanks' | 'sharedSecret'>]?:
-    Wanted[K] | undefined
+    | Wanted[K]
+    | undefined
 }
 
 /** The fields of a registration that people may type, as they are kept. What is not given stays out. @throws Refusal */
@@ -318,7 +319,7 @@ export function sealed(
 
 const NOT_AUDITED = new Set<keyof RegistrationRecord>([
   'id', 'secretSealed', 'secretSetAt', 'managementHash', 'likeness', 'revision', 'createdAt', 'updatedAt',
-]) // prettier-ignore
+]) // oxfmt-ignore
 
 /** The parts of a registration that the audit log keeps. */
 export function auditable(tool: Partial<RegistrationRecord>): Record<string, unknown> {

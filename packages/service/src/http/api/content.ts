@@ -22,7 +22,7 @@ import type { Handlers } from './routes.js'
 
 type AssignmentCalls =
   | 'deleteAssignment' | 'restoreAssignment' | 'copyAssignment' | 'acceptWarning' | 'preflightCourse' | 'checkTable' | 'makeTable' | 'takePicked'
-  | 'turnIntoLink' // prettier-ignore
+  | 'turnIntoLink' // oxfmt-ignore
 type ContentCalls = Exclude<keyof typeof contentOperations, AssignmentCalls>
 
 /** Outline, pickers, groups, files. */

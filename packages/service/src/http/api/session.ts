@@ -15,7 +15,7 @@ import type { Handlers } from './routes.js'
 type SessionCalls =
   | 'setupState' | 'setUp' | 'signIn' | 'whoAmI' | 'signOut' | 'listSessions' | 'revokeSession' | 'confirmSession' | 'changePassword'
   | 'makeSignInLinks' | 'readSignInLink' | 'useSignInLink'
-  | 'listTokens' | 'createToken' | 'revokeToken' // prettier-ignore
+  | 'listTokens' | 'createToken' | 'revokeToken' // oxfmt-ignore
 
 /** What the cookie of a session is set with; it only goes when it is cleared with the same. */
 const COOKIE = { path: '/', httpOnly: true, sameSite: 'lax' } as const

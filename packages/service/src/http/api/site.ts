@@ -16,7 +16,7 @@ import type { Handlers } from './routes.js'
 type SiteCalls =
   | 'listDoubles' | 'partPerson' | 'listPeople' | 'createPerson' | 'showPerson' | 'changePerson' | 'listAudit'
   | 'changeCourse' | 'setCourseState' | 'listCategories' | 'addCategory' | 'changeCategory' | 'removeCategory'
-  | 'importRoster' | 'listToolRosters' | 'listCourses' | 'createCourse' | 'showCourse' | 'listMembers' | 'enrol' | 'changeEnrolment' // prettier-ignore
+  | 'importRoster' | 'listToolRosters' | 'listCourses' | 'createCourse' | 'showCourse' | 'listMembers' | 'enrol' | 'changeEnrolment' // oxfmt-ignore
 
 /** People and courses. */
 export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {

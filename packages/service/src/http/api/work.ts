@@ -32,7 +32,7 @@ type WorkCalls =
   | 'listAssignments' | 'createAssignment' | 'preflightAssignment' | 'showAssignment' | 'changeAssignment' | 'publishAssignment'
   | 'unpublishAssignment' | 'tryLaunch' | 'listWork' | 'showWork' | 'runSounding' | 'listSoundings' | 'showSounding'
   | 'deleteAssignment' | 'restoreAssignment' | 'copyAssignment' | 'acceptWarning' | 'preflightCourse' | 'checkTable' | 'makeTable' | 'takePicked' | 'turnIntoLink'
-  | 'listWire' | 'showWireEntry' | 'showWatch' // prettier-ignore
+  | 'listWire' | 'showWireEntry' | 'showWatch' // oxfmt-ignore
 
 /** Assignments and all that is seen and done about them. `sound` hands a started sounding to a worker. */
 export function workHandlers(

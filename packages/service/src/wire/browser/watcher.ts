@@ -114,7 +114,7 @@ export class Watcher {
     const pages = new Set<string>()
     session.on('Network.requestWillBeSent', ({ requestId, type }) => type === 'Document' && pages.add(requestId))
     session.on('Network.responseReceivedExtraInfo', ({ requestId, statusCode, headers, blockedCookies }) => {
-      const location = pages.has(requestId) && statusCode >= 300 && statusCode < 400 ? (headers['location'] ?? headers['Location']) : undefined // prettier-ignore
+      const location = pages.has(requestId) && statusCode >= 300 && statusCode < 400 ? (headers['location'] ?? headers['Location']) : undefined // oxfmt-ignore
       if (location && URL.canParse(location, this.launch.url)) this.ledTo = new URL(location, this.launch.url).href
       for (const { blockedReasons, cookieLine } of blockedCookies)
         if (this.blockedCookies.length < MOST)
@@ -166,7 +166,7 @@ export class Watcher {
       if (words !== '') this.visibleMs = this.changedAt - started
     }
     if (this.launch.target === 'frame' && !this.stuck)
-      this.keptByPlatform = await within(this.page.evaluate<boolean>(KEPT_BY_PLATFORM), ANSWERS_WITHIN_MS, false).catch(() => false) // prettier-ignore
+      this.keptByPlatform = await within(this.page.evaluate<boolean>(KEPT_BY_PLATFORM), ANSWERS_WITHIN_MS, false).catch(() => false) // oxfmt-ignore
   }
 
   found(
@@ -179,11 +179,11 @@ export class Watcher {
     const host = broken && URL.canParse(broken.url) ? new URL(broken.url).host : new URL(launch.url).host
     const ledAway =
       isFramed && broken && /BLOCKED_BY_CSP/.test(broken.reason) ? new URL(this.ledTo ?? broken.url).origin : null
-    const refusedBy = isFramed && last && broken && ledAway === null ? framingRefusal(last.headers, last.url, new URL(launch.platformUrl).origin) : undefined // prettier-ignore
+    const refusedBy = isFramed && last && broken && ledAway === null ? framingRefusal(last.headers, last.url, new URL(launch.platformUrl).origin) : undefined // oxfmt-ignore
     const frameRefused = refusedBy === undefined ? null : `it is answered with “${refusedBy.slice(0, 120)}”`
     const isHidden = ledAway !== null || frameRefused !== null
     // A page that was cut off may have begun well; the guard knows why it did not end.
-    const refused = !isHidden && (broken || this.stuck || this.html === '') && !ended ? (gaveUp(broken, host) ?? refusalOf(host) ?? endless(isSending, host)) : undefined // prettier-ignore
+    const refused = !isHidden && (broken || this.stuck || this.html === '') && !ended ? (gaveUp(broken, host) ?? refusalOf(host) ?? endless(isSending, host)) : undefined // oxfmt-ignore
     if (refused) this.stuck = false
     const failure =
       ended?.failure ??

@@ -58,7 +58,7 @@ async function reload({ context, signal }: Run, { followed, jar, seen }: TriedLa
 function sameAccount({ learner }: Run, first: TriedLaunch, second: TriedLaunch): Found {
   const { fullName } = learner!.link.person
   const differs = accountDifference(first.seen?.seen.html ?? first.followed.body, second.followed.body, fullName)
-  if (!differs) return passed('second visit', 'The tool let the same person in again, to the same account as far as its page tells.', { wireEntryId: second.wireEntryId }) // prettier-ignore
+  if (!differs) return passed('second visit', 'The tool let the same person in again, to the same account as far as its page tells.', { wireEntryId: second.wireEntryId }) // oxfmt-ignore
   return {
     check: 'second visit',
     verdict: 'warn',

@@ -160,7 +160,7 @@ function takenStatement({ followed }: TriedLaunch, who: string): string {
   const { steps, status, durationMs } = followed
   const redirects = steps.length > 1 ? ` after ${steps.length - 1} more ${steps.length > 2 ? 'steps' : 'step'}` : ''
   const parts =
-    steps.length > 1 ? ` (${steps.map((one) => `${new URL(one.url).pathname.slice(0, 40)} ${Math.round(one.durationMs)}`).join(', ')})` : '' // prettier-ignore
+    steps.length > 1 ? ` (${steps.map((one) => `${new URL(one.url).pathname.slice(0, 40)} ${Math.round(one.durationMs)}`).join(', ')})` : '' // oxfmt-ignore
   return `Launched as ${who}: the tool answered ${status}${redirects} in ${Math.round(durationMs)} ms${parts}.`
 }
 

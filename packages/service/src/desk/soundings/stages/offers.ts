@@ -30,7 +30,7 @@ export async function soundRoster(run: Run): Promise<Found[]> {
     limit: 1,
   })
   const refused = calls.items[0]
-  const read = lastReadAt ? `the tool last read it at ${lastReadAt.toISOString().slice(0, 16)}Z` : 'the tool has not read it yet' // prettier-ignore
+  const read = lastReadAt ? `the tool last read it at ${lastReadAt.toISOString().slice(0, 16)}Z` : 'the tool has not read it yet' // oxfmt-ignore
   return [
     refused
       ? {
@@ -72,7 +72,7 @@ export async function soundPicker(run: Run): Promise<Found[]> {
   try {
     const link = await context.statements.findLink({ linkId: picking.id, personId: instructor.id })
     if (!link) return [skipped('The picker was closed in the meantime.')]
-    return [judged('picker', 'The tool’s picker', await tryLaunch(context, link, { kind: 'try', soundingId: sounding.id, signal }))] // prettier-ignore
+    return [judged('picker', 'The tool’s picker', await tryLaunch(context, link, { kind: 'try', soundingId: sounding.id, signal }))] // oxfmt-ignore
   } finally {
     await leavePicking(context, instructor, assignment.courseId, picking.id)
   }

@@ -1,0 +1,44 @@
+// What is done to records and keys beside the services that run. It is loaded without them: a command that only brings the records up to date is done in half the time.
+import type { DataSource } from 'typeorm'
+import { checkKeys, ensureKeyFileFor } from './keys/check-keys.js'
+import { readKeys } from './keys/key-file.js'
+import { reseal, type Resealed } from './keys/reseal.js'
+import { createDatabase, migrate, requireMigrated } from './records/database.js'
+import type { Settings } from './settings/settings.js'
+
+export type { Resealed } from './keys/reseal.js'
+export { environmentName, readSettings, Settings, SettingsFault } from './settings/settings.js'
+
+/** Runs what migrations are missing, and makes the key file if there is none. @returns the names of those that were run */
+export function migrateRecords(settings: Settings): Promise<string[]> {
+  return onRecords(settings, async (database) => {
+    await ensureKeyFileFor(database, settings.keyFile)
+    const done = await migrate(database, settings.databaseSchema)
+    await checkKeys(database, readKeys(settings.keyFile), settings.keyFile)
+    return done
+  })
+}
+
+/**
+ * Seals every secret under another key.
+ * @param how `forget` takes earlier keys out of the key file instead of adding one
+ * @throws Error in words
+ */
+export function resealSecrets(settings: Settings, how: { forget: boolean }): Promise<Resealed> {
+  return onRecords(settings, async (database) => {
+    await requireMigrated(database)
+    await checkKeys(database, readKeys(settings.keyFile), settings.keyFile)
+    return reseal(database, settings.keyFile, new Date(), how)
+  })
+}
+
+/** Does something to the records beside the services that run, for as long as it takes. */
+async function onRecords<T>(settings: Settings, work: (database: DataSource) => Promise<T>): Promise<T> {
+  const database = createDatabase(settings, 'none')
+  await database.initialize()
+  try {
+    return await work(database)
+  } finally {
+    await database.destroy()
+  }
+}
