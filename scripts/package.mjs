@@ -17,17 +17,41 @@ function run(program, args, options = {}) {
   return done.stdout
 }
 
-/** Folders of what the command line and the service need at run time; what is nested in one comes along with it. */
-function neededFolders() {
-  const listed = run('npm', ['ls', '--workspace', '@bathyscribe/cli', '--omit=dev', '--all', '--parseable'])
+/** Folders of what a part of the house needs at run time. */
+function foldersOf(workspace) {
+  const listed = run('npm', ['ls', '--workspace', `@bathyscribe/${workspace}`, '--omit=dev', '--all', '--parseable'])
   return listed
     .split('\n')
-    .filter((path) => path.startsWith(`${ROOT}/node_modules/`) && path.split('/node_modules/').length === 2)
-    .filter((path) => !path.includes('/@bathyscribe/'))
+    .filter((path) => path.startsWith(`${ROOT}/node_modules/`) && !path.includes('/@bathyscribe/'))
 }
+
+/** What is nested in one comes along with it. */
+const isNested = (path) => path.split('/node_modules/').length > 2
 
 function copy(from, to) {
   if (existsSync(from)) cpSync(from, to, { recursive: true, filter: (path) => !LEFT_OUT.test(path) })
+}
+
+/** What the archive is made of, as scanners for known faults read it (CycloneDX 1.5, JSON). */
+function listOfParts(version, folders) {
+  const locked = JSON.parse(readFileSync(join(ROOT, 'package-lock.json'), 'utf8')).packages
+  const components = folders.map((path) => {
+    const { name, version, license } = JSON.parse(readFileSync(join(path, 'package.json'), 'utf8'))
+    const purl = `pkg:npm/${name.replace('@', '%40')}@${version}`
+    const [algorithm, hash] = locked[relative(ROOT, path)].integrity.split('-')
+    return {
+      type: 'library',
+      'bom-ref': relative(ROOT, path),
+      name,
+      version,
+      purl,
+      ...(typeof license === 'string' && { licenses: [{ expression: license }] }),
+      hashes: [{ alg: algorithm.replace('sha', 'SHA-'), content: Buffer.from(hash, 'base64').toString('hex') }],
+    }
+  })
+  const component = { type: 'application', 'bom-ref': 'bathyscribe', name: 'bathyscribe', version }
+  const list = { bomFormat: 'CycloneDX', specVersion: '1.5', version: 1, metadata: { component }, components }
+  return `${JSON.stringify(list, null, 2)}\n`
 }
 
 /** @returns where the archive lies */
@@ -42,10 +66,16 @@ function pack(out) {
       copy(join(ROOT, 'packages', one, part), join(folder, 'packages', one, part))
     symlinkSync(`../../packages/${one}`, join(folder, 'node_modules/@bathyscribe', one))
   }
-  for (const path of neededFolders()) copy(path, join(folder, relative(ROOT, path)))
+  const needed = foldersOf('cli')
+  for (const path of needed) if (!isNested(path)) copy(path, join(folder, relative(ROOT, path)))
   for (const one of DOCS) copy(join(ROOT, 'docs', one), join(folder, 'docs', one))
   copy(join(ROOT, 'deploy'), join(folder, 'deploy'))
   copy(join(ROOT, 'LICENSE'), join(folder, 'LICENSE'))
+  // What the console's files are made of has no folder in the archive.
+  writeFileSync(
+    join(folder, 'sbom.json'),
+    listOfParts(version, [...new Set([...needed, ...foldersOf('console')])].sort()),
+  )
   mkdirSync(join(folder, 'bin'))
   writeFileSync(
     join(folder, 'bin/bathyscribe'),

@@ -10,12 +10,11 @@ export async function runService(
   environment: NodeJS.ProcessEnv,
   say: (line: string) => void,
 ): Promise<void> {
-  const service = await startService(readSettings(configFile, environment))
-  say(`Bathyscribe answers at ${service.context.settings.publicUrl} (listening on ${service.address}).`)
-  if (service.setupCode !== undefined)
-    say(
-      `There is no administrator yet. Open ${service.context.settings.publicUrl}/set-up and enter the code ${service.setupCode}`,
-    )
+  const settings = readSettings(configFile, environment)
+  const service = await startService(settings, {
+    offer: (code) => say(`There is no administrator yet. Open ${settings.publicUrl}/set-up and enter the code ${code}`),
+  })
+  say(`Bathyscribe answers at ${settings.publicUrl} (listening on ${service.address}).`)
   await new Promise<void>((resolve) => {
     const stop = () => {
       process.off('SIGTERM', stop).off('SIGINT', stop)

@@ -43,10 +43,13 @@ const PACKAGE = JSON.parse(readFileSync(fileURLToPath(new URL('../package.json',
 }
 const CONSOLE_FOLDER = fileURLToPath(new URL('../../console/dist', import.meta.url))
 
-/** Starts the service. What was started is ended again when a later step fails. */
+/**
+ * Starts the service. What was started is ended again when a later step fails.
+ * @param options `offer` is told the set-up code, if there is one, before the first call is answered: whoever sees that the service is ready finds the code in the log
+ */
 export async function startService(
   settings: Settings,
-  options: { clock?: Clock; ids?: Ids } = {},
+  options: { clock?: Clock; ids?: Ids; offer?: (setupCode: string) => void } = {},
 ): Promise<RunningService> {
   const undo: (() => Promise<unknown>)[] = []
   const unwind = () => release(undo)
@@ -110,8 +113,10 @@ export async function startService(
     undo.push(() => sweeping.stop())
     const app = await createServer({ context, database, consoleFolder: CONSOLE_FOLDER, sound: (id) => jobs.sound(id) })
     undo.push(() => app.close())
+    const setupCode = await offerSetupCode(context)
+    if (setupCode !== undefined) options.offer?.(setupCode)
     const address = await app.listen({ host: settings.host, port: settings.port })
-    return { app, context, address, setupCode: await offerSetupCode(context), stop: unwind }
+    return { app, context, address, setupCode, stop: unwind }
   } catch (error) {
     // What could not be ended after it is less than what went wrong first.
     await unwind().catch(() => undefined)

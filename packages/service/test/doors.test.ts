@@ -140,6 +140,31 @@ describe('the audit', () => {
   })
 })
 
+describe('what the service is', () => {
+  const asks = async (path: string, who = academy.visitor()) => (await who.send(path, { redirect: 'manual' })).status
+  it('in detail is told to people who are signed in and to their programs, not to strangers', async () => {
+    const learner = await academy.signIn('aino')
+    const program = byToken(await tokenOf(await academy.signIn('tomas')))
+    const blind = byToken(await tokenOf(await academy.signIn('tomas'), ['teach']))
+    for (const path of ['/api/openapi.json', '/api/docs/json', '/api/docs/yaml']) {
+      expect(await asks(path), path).toBe(401)
+      expect(await asks(path, byToken('made-up')), path).toBe(401)
+      expect(await asks(path, blind), path).toBe(403)
+      expect(await asks(path, learner), path).toBe(200)
+      expect(await asks(path, program), path).toBe(200)
+    }
+    expect(await asks('/api/docs')).toBe(401)
+  })
+
+  it('is told to tools by the first two numbers of its version', async () => {
+    const { version } = (await academy.admin.client.call('whoAmI', {})).platform
+    expect(version).toMatch(/^\d+\.\d+\.\d+/)
+    const document = await (await academy.visitor().send('/.well-known/openid-configuration')).text()
+    expect(document).toContain(`"version":"${version.split('.').slice(0, 2).join('.')}"`)
+    expect(document).not.toContain(version)
+  })
+})
+
 describe('an assignment in a hidden unit', () => {
   it('is shut to learners by its own address, too, and opens with the unit', async () => {
     const params = { course: 'HYD-210' }

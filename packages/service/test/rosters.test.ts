@@ -1,6 +1,8 @@
 import { strToU8, zipSync } from 'fflate'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { eventually } from '../../../test/eventually.js'
+import { createWorkers } from '../src/workers/pool.js'
+import { closeAfterwards } from './closing.js'
 import { codeOf } from './harness.js'
 import { launch13 } from './harness-13.js'
 import { startScoring, type Scoring } from './scoring-13.js'
@@ -170,9 +172,23 @@ describe('OneRoster 1.2', () => {
   })
 
   it('an archive that unfolds to more than a roster is refused before it does', async () => {
-    const bomb = zip({ 'manifest.csv': manifest('bulk'), 'users.csv': 'a'.repeat(70_000_000) })
-    expect(bomb.length).toBeLessThan(200_000)
+    const bomb = archiveOf('manifest.csv', { megabytes: 70, stated: 70 * 1_048_576 })
+    expect(bomb.length).toBeLessThan(1_000_000)
     expect(await codeOf(bring({ zip: bomb }))).toBe('table.too_large')
+  })
+
+  it('one that says it is small and unfolds for seconds is given up, and the next is read', async () => {
+    const workers = createWorkers()
+    closeAfterwards(() => workers.close())
+    const lying = archiveOf('manifest.csv', { megabytes: 650, stated: 10 })
+    expect(lying.length).toBeLessThan(6_000_000)
+    await expect(workers.readRoster({ zip: lying }, 1000)).rejects.toMatchObject({
+      code: 'roster.archive',
+      detail: 'it is not unfolded and read after 1 seconds',
+    })
+    expect(await workers.readRoster({ table: 'username,name\naino,Aino Testmann' })).toMatchObject({
+      people: [{ username: 'aino' }],
+    })
   })
 
   it('is for administrators', async () => {
@@ -205,3 +221,43 @@ describe('adds and drops', () => {
     })
   })
 })
+
+/** An archive of one file of zeros, and what it says of its size (APPNOTE 4.3). @param stated bytes @returns base64 */
+function archiveOf(name: string, { megabytes, stated }: { megabytes: number; stated: number }): string {
+  const content = zeros(megabytes)
+  // Versions, flags, method 8, time, checksum, sizes, length of the name.
+  const facts = Buffer.alloc(26)
+  facts.writeUInt16LE(20, 0)
+  facts.writeUInt16LE(8, 4)
+  facts.writeUInt32LE(content.length, 14)
+  facts.writeUInt32LE(stated, 18)
+  facts.writeUInt16LE(name.length, 22)
+  const signature = (text: string) => Buffer.from(`PK${text}`, 'latin1')
+  const file = Buffer.concat([signature('\x03\x04'), facts, Buffer.from(name), content])
+  const listed = Buffer.concat([
+    signature('\x01\x02'),
+    Buffer.from([20, 0]),
+    facts,
+    Buffer.alloc(14),
+    Buffer.from(name),
+  ])
+  const end = Buffer.alloc(18)
+  end.writeUInt16LE(1, 4)
+  end.writeUInt16LE(1, 6)
+  end.writeUInt32LE(listed.length, 8)
+  end.writeUInt32LE(file.length, 12)
+  return Buffer.concat([file, listed, signature('\x05\x06'), end]).toString('base64')
+}
+
+/** Zeros as deflate writes them (RFC 1951 3.2.6, fixed codes): one zero, then “258 bytes like the last one” in 13 bits each, eight of which fill 13 bytes. */
+function zeros(megabytes: number): Buffer {
+  const again = '1100010100000'
+  const begun = `110${'00110000'}${again.repeat(9)}`
+  const bytes = (bits: string) =>
+    Buffer.from((bits.match(/.{1,8}/g) ?? []).map((eight) => parseInt([...eight].reverse().join(''), 2)))
+  const times = Math.ceil((megabytes * 1_048_576) / 258 / 8)
+  const period = bytes(begun.slice(16, 16 + 8 * 13))
+  // What is left of the last one, and the end of the block.
+  const last = bytes(`${again.slice(5)}0000000`)
+  return Buffer.concat([bytes(begun.slice(0, 16)), Buffer.alloc(times * period.length, period), last])
+}

@@ -14,7 +14,7 @@ const file = (content: unknown) => {
 }
 const good = {
   publicUrl: 'https://lti.skerrow.example/',
-  databaseUrl: 'postgres://u:p@db/x',
+  databaseUrl: 'postgres://u:p@localhost/x',
   keyFile: '/etc/keys.json',
 }
 const faultsOf = (path: string | undefined, environment: NodeJS.ProcessEnv = {}) => {
@@ -50,6 +50,44 @@ describe('the configuration', () => {
     expect(faults.sort()).toEqual(
       ['BATHYSCRIBE_PROT', 'colour', 'databaseUrl', 'keyFile', 'outgoingAllow.0', 'port', 'publicUrl'].sort(),
     )
+  })
+
+  it.each([
+    ['postgres://u:p@db.skerrow.example/x', false],
+    ['postgres://u:p@db.skerrow.example/x?sslmode=prefer', false],
+    ['postgres://u:p@db.skerrow.example/x?sslmode=no-verify', false],
+    ['postgres://u:p@db.skerrow.example/x?sslmode=verify-full&sslmode=disable', false],
+    ['postgres://u:p@db.skerrow.example/x?sslmode=require&uselibpqcompat=true', false],
+    ['postgres://u:p@localhost/x?host=db.skerrow.example', false],
+    ['postgres://u:p@127.0.0.1.skerrow.example/x', false],
+    ['postgres://u:p@db.skerrow.example:port/x', false],
+    ['postgres://u:p@db.skerrow.example/x?sslmode=verify-full', true],
+    ['postgres://u:p@db.skerrow.example/x?sslmode=require', true],
+    ['postgres://u:p@localhost:5433/x', true],
+    ['postgres://u:p@[::1]/x', true],
+    ['postgres:///x?host=/var/run/postgresql', true],
+    ['postgres://%2Fvar%2Frun%2Fpostgresql/x', true],
+  ])('lets records go over the network only where nobody can read them: %s, %s', (databaseUrl, taken) => {
+    expect(faultsOf(file({ ...good, databaseUrl }))).toEqual(taken ? [] : ['databaseUrl'])
+  })
+
+  it.each([
+    ['http://lti.skerrow.example', false],
+    ['http://127.0.0.1.skerrow.example', false],
+    ['http://localhost.skerrow.example', false],
+    ['http://localhost:8080', true],
+    ['http://127.0.0.1:8080', true],
+    ['http://[::1]:8080', true],
+  ])('lets passwords go by http within this machine only: %s, %s', (publicUrl, taken) => {
+    expect(faultsOf(file({ ...good, publicUrl }))).toEqual(taken ? [] : ['publicUrl'])
+    expect(faultsOf(file({ ...good, publicUrl, plainHttp: true }))).toEqual([])
+  })
+
+  it('lets records go readable where that was asked for', () => {
+    const elsewhere = { ...good, databaseUrl: 'postgres://u:p@db/x' }
+    expect(faultsOf(file({ ...elsewhere, plainDatabase: true }))).toEqual([])
+    expect(faultsOf(file(elsewhere), { BATHYSCRIBE_PLAIN_DATABASE: 'true' })).toEqual([])
+    expect(faultsOf(file({ ...elsewhere, plainDatabase: 'perhaps' }))).toEqual(['plainDatabase'])
   })
 
   it.each(['{', '[]', '"x"'])('is refused when the file holds %s', (content) => {

@@ -1,6 +1,10 @@
+import { spawnSync } from 'node:child_process'
+import { Settings, startService } from '@bathyscribe/service'
 import pg from 'pg'
 import { beforeAll, describe, expect, it } from 'vitest'
+import { freePort } from '../../../scripts/lib/ports.mjs'
 import { TEST_SCHEMA } from '../../../test/template.js'
+import { closeAfterwards } from './closing.js'
 import { codeOf, PASSWORD, startAcademy, startUnset, type TestAcademy } from './harness.js'
 
 let academy: TestAcademy
@@ -162,6 +166,20 @@ describe('administrators', () => {
     await records.connect()
     expect((await records.query(`select 1 from ${TEST_SCHEMA}.setup_code`)).rowCount).toBe(0)
     await records.end()
+  })
+
+  it('find their code said before the service first answers: who waits until it is ready has it', async () => {
+    const { services } = await startUnset(academy)
+    const port = await freePort()
+    let said: { code: string; answered: boolean } | undefined
+    const late = await startService(Settings.parse({ ...services[0]!.context.settings, port }), {
+      offer(code) {
+        const ask = `fetch('http://127.0.0.1:${port}/healthz').then(() => process.exit(0), () => process.exit(7))`
+        said = { code, answered: spawnSync(process.execPath, ['-e', ask]).status !== 7 }
+      },
+    })
+    closeAfterwards(() => late.stop())
+    expect(said).toEqual({ code: late.setupCode, answered: false })
   })
 
   it('cannot all be lost, also not by two changes at once', async () => {

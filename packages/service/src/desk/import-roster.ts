@@ -1,13 +1,6 @@
 import { Refusal, type RosterImport, type RosterImported } from '@bathyscribe/contract'
 import { readMomentCell } from '@bathyscribe/core/dates'
-import {
-  readOneRoster,
-  readRosterTable,
-  ROSTER_LIMITS,
-  type Roster,
-  type RosterTerm,
-} from '@bathyscribe/core/oneroster'
-import { strFromU8, unzipSync } from 'fflate'
+import type { Roster, RosterTerm } from '@bathyscribe/core/oneroster'
 import type { z } from 'zod'
 import { codeKey } from '../records/courses.js'
 import type { Records } from '../records/index.js'
@@ -16,8 +9,6 @@ import { createCourse } from './create-course.js'
 import { by, type Actor, type Context } from './context.js'
 import { toDate } from './moments.js'
 
-/** Files of an archive at most, and characters of all of them. */
-const MOST_FILES = 60
 const MOST_PROBLEMS = 200
 
 /** Undoes everything: what was asked for was only what would change. */
@@ -37,7 +28,8 @@ export async function importRoster(
   actor: Actor,
   wanted: z.output<typeof RosterImport>,
 ): Promise<RosterImported> {
-  const roster = read(wanted)
+  const roster = await context.workers.readRoster({ zip: wanted.zip, table: wanted.table, course: wanted.course })
+  if ('code' in roster) throw new Refusal(roster.code, roster.detail)
   try {
     const answer = await context.records.transaction(async (records) => {
       await records.rosterImports.lock()
@@ -57,39 +49,6 @@ export async function importRoster(
   } catch (error) {
     if (error instanceof OnlyAsked) return error.answer
     throw error
-  }
-}
-
-function read(wanted: z.output<typeof RosterImport>): Roster {
-  const found =
-    wanted.zip !== undefined
-      ? readOneRoster(unpack(wanted.zip))
-      : wanted.table !== undefined
-        ? readRosterTable(wanted.table, wanted.course)
-        : undefined
-  if (!found) throw new Refusal('roster.nothing')
-  if ('code' in found) throw new Refusal(found.code, found.detail)
-  return found
-}
-
-/** Texts of an archive by file name, without folders. @throws Refusal for what is no archive, and for what unfolds to more than a roster is */
-function unpack(zip: string): Record<string, string> {
-  let size = 0
-  let count = 0
-  try {
-    const files = unzipSync(Buffer.from(zip, 'base64'), {
-      filter: (file) => {
-        size += file.originalSize
-        count += 1
-        if (size > ROSTER_LIMITS.characters || count > MOST_FILES)
-          throw new Refusal('table.too_large', file.name.slice(0, 80))
-        return /\.csv$/i.test(file.name)
-      },
-    })
-    return Object.fromEntries(Object.entries(files).map(([name, bytes]) => [name.split('/').at(-1)!, strFromU8(bytes)]))
-  } catch (error) {
-    if (error instanceof Refusal) throw error
-    throw new Refusal('roster.archive', (error as Error).message.slice(0, 80))
   }
 }
 

@@ -4,7 +4,7 @@ import helmet from '@fastify/helmet'
 import rateLimit from '@fastify/rate-limit'
 import swagger from '@fastify/swagger'
 import swaggerUi from '@fastify/swagger-ui'
-import fastify, { LogController, type FastifyInstance } from 'fastify'
+import fastify, { LogController, type FastifyInstance, type FastifyReply, type FastifyRequest } from 'fastify'
 import { jsonSchemaTransform, serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod'
 import { randomBytes } from 'node:crypto'
 import type { Registry } from 'prom-client'
@@ -17,6 +17,7 @@ import { siteHandlers } from './api/site.js'
 import { workHandlers } from './api/work.js'
 import { contentHandlers } from './api/content.js'
 import { registerFileLinks, registerFiles } from './api/files.js'
+import { admit } from './caller.js'
 import { registerConsole } from './console.js'
 import { registerHealth, registerMetrics } from './health.js'
 import { registerJsonBodies } from './json-body.js'
@@ -168,8 +169,18 @@ async function registerSite(
     },
     transform: jsonSchemaTransform,
   })
-  await scope.register(swaggerUi, { routePrefix: '/api/docs', staticCSP: true, theme: { title: 'Bathyscribe API' } })
-  scope.get('/api/openapi.json', { schema: { hide: true } }, async () => scope.swagger())
+  // What the service can do in detail is for people who are signed in, and for their programs.
+  const signedIn = async (request: FastifyRequest, reply: FastifyReply) => {
+    await admit(scope, context, { who: 'person', scope: 'read' }, request, reply)
+  }
+  await scope.register(swaggerUi, {
+    routePrefix: '/api/docs',
+    staticCSP: true,
+    theme: { title: 'Bathyscribe API' },
+    // Hooks of a plugin are not waited for when they return a promise.
+    uiHooks: { onRequest: (request, reply, done) => void signedIn(request, reply).then(() => done(), done) },
+  })
+  scope.get('/api/openapi.json', { schema: { hide: true }, onRequest: signedIn }, async () => scope.swagger())
 
   const work = workHandlers(context, sound)
   registerOperations(scope, context, {

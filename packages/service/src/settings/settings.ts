@@ -12,6 +12,10 @@ const whole = (min: number, max: number, byDefault: number) =>
     )
     .default(byDefault)
 
+const yesOrNo = z
+  .preprocess((value) => (value === 'true' ? true : value === 'false' ? false : value), z.boolean())
+  .default(false)
+
 const days = (what: string, byDefault: number, max = 3650) =>
   whole(1, max, byDefault).describe(`${what}; days, 1 to ${max}`)
 
@@ -36,16 +40,19 @@ export const Settings = z.strictObject({
   publicUrl: httpAddress.describe(
     'the address by which browsers and tools reach this service; it enters links and signatures',
   ),
-  plainHttp: z
-    .preprocess((value) => (value === 'true' ? true : value === 'false' ? false : value), z.boolean())
-    .default(false)
-    .describe('allow a public address with http outside of this machine, where passwords and scores go readable'),
+  plainHttp: yesOrNo.describe(
+    'allow a public address with http outside of this machine, where passwords and scores go readable',
+  ),
   host: z.string().min(1).default('127.0.0.1').describe('the address to listen on'),
   port: whole(0, 65535, 8080).describe('the port to listen on; 0 takes a free one'),
   databaseUrl: z
     .string()
     .regex(/^postgres(ql)?:\/\//, 'must begin with postgres://')
+    .refine((text) => URL.canParse(text), 'is not an address')
     .describe('PostgreSQL 15 or later'),
+  plainDatabase: yesOrNo.describe(
+    'allow a database on another machine without TLS, where everything that is kept goes readable',
+  ),
   databaseSchema: z
     .string()
     .regex(/^[a-z_][a-z0-9_]{0,62}$/)
@@ -191,20 +198,41 @@ export function readSettings(file: string | undefined, environment: NodeJS.Proce
 function faultsBetween({
   publicUrl,
   plainHttp,
+  databaseUrl,
+  plainDatabase,
   clockToleranceSeconds,
   nonceMinutes,
 }: Settings): SettingsFault['faults'] {
   const faults: SettingsFault['faults'] = []
   const { protocol, hostname } = new URL(publicUrl)
-  const isHere = hostname === 'localhost' || hostname.endsWith('.localhost') || /^127\.|^\[::1\]$/.test(hostname)
-  if (protocol === 'http:' && !isHere && !plainHttp)
+  if (protocol === 'http:' && !isHere(hostname) && !plainHttp)
     faults.push({
       path: 'publicUrl',
       message: 'must be https outside of this machine; `plainHttp: true` allows http all the same',
     })
+  if (!plainDatabase && !isGuarded(databaseUrl))
+    faults.push({
+      path: 'databaseUrl',
+      message:
+        'must ask for TLS outside of this machine, as by `?sslmode=verify-full`; `plainDatabase: true` allows to go without',
+    })
   if (nonceMinutes * 60 < clockToleranceSeconds)
     faults.push({ path: 'nonceMinutes', message: 'must be at least as long as `clockToleranceSeconds`' })
   return faults
+}
+
+function isHere(hostname: string): boolean {
+  return hostname === 'localhost' || hostname.endsWith('.localhost') || /^127(\.\d{1,3}){3}$|^\[::1\]$/.test(hostname)
+}
+
+/** By the address alone: on this machine (by network or socket), or by TLS with a certificate that the driver checks. Of what is said twice it takes the last. */
+function isGuarded(databaseUrl: string): boolean {
+  const { hostname, searchParams } = new URL(databaseUrl)
+  const said = (name: string) => searchParams.getAll(name).at(-1)
+  const host = said('host') ?? hostname
+  if (host === '' || /^(\/|%2f)/i.test(host) || isHere(host)) return true
+  const checked = said('uselibpqcompat') === 'true' ? ['verify-full'] : ['require', 'verify-ca', 'verify-full']
+  return checked.includes(said('sslmode') ?? '')
 }
 
 /** Names with our prefix that belong to the command line, not to the service. */

@@ -20,10 +20,12 @@ const METADATA_LIMIT = 128 * 1024
 /** The addresses of LTI 1.3 that tools and browsers call: configuration, keyset, authorisation, tokens, registration. */
 export async function registerLogin(app: FastifyInstance, context: Context): Promise<void> {
   const { settings } = context
+  // Anybody may read it: enough for tools to tell versions apart, too little to look up what is wrong with one.
+  const version = context.version.split('.').slice(0, 2).join('.')
   app.get('/.well-known/openid-configuration', { schema: { hide: true } }, (_, reply) =>
     reply
       .header('access-control-allow-origin', '*')
-      .send(configurationDocument({ issuer: settings.publicUrl, version: context.version, variables: VARIABLE_NAMES })),
+      .send(configurationDocument({ issuer: settings.publicUrl, version, variables: VARIABLE_NAMES })),
   )
   app.get('/.well-known/oauth-authorization-server', { schema: { hide: true } }, (_, reply) =>
     reply.header('access-control-allow-origin', '*').send({
