@@ -20,7 +20,7 @@ beforeAll(async () => {
   await registerKnotwork(academy)
   await publishDrill(academy, 'knotwork-drills')
   await academy.admin.client.call('createCourse', { body: { code: 'NAV 120', title: 'Coastal Navigation' } })
-  for (const name of ['tomas', 'priyanka'])
+  for (const name of ['tomas', 'priyanka', 'maren'])
     await academy.person(name, { 'HYD-210': 'instructor', 'NAV-120': 'instructor' })
   tomas = await academy.signIn('tomas')
 })
@@ -92,6 +92,36 @@ describe('a course has so much room for files', () => {
     expect(both.map((one) => one.status).sort()).toEqual([201, 413])
     await tomas.client.call('removeFile', { params: { course: 'HYD-210', file: first.body.id } })
     expect((await send(600)).status).toBe(201)
+  })
+})
+
+describe('a person uploads six hundred files an hour', () => {
+  const uploads = async (who: Visitor) => {
+    const form = new FormData()
+    form.set('file', new Blob(['north']), 'chart.txt')
+    const { csrfToken } = await who.client.call('whoAmI', {})
+    return who.send('/api/courses/NAV-120/files', {
+      method: 'POST',
+      headers: { 'x-csrf-token': csrfToken! },
+      body: form,
+    })
+  }
+  it('and no more, in whatever courses; others go on, and an hour later the same person does', async () => {
+    const maren = await academy.signIn('maren')
+    expect((await uploads(maren)).status).toBe(201)
+    const [counted] = await academy.query<{ key: string; uses: number }>(
+      `select key, uses from ration where key like 'uploadFile %' and key = 'uploadFile ' || (select id from person where username = 'maren')`,
+    )
+    expect(counted).toMatchObject({ uses: 1 })
+    await academy.query(`update ration set uses = 599 where key = $1`, [counted!.key])
+    const both = await Promise.all([uploads(maren), uploads(maren)])
+    expect(both.map((one) => one.status).sort()).toEqual([201, 429])
+    const refused = both.find((one) => one.status === 429)!
+    expect(await refused.json()).toMatchObject({ code: 'request.too_many' })
+    expect(Number(refused.headers.get('retry-after'))).toBeGreaterThan(3000)
+    expect((await uploads(await academy.signIn('priyanka'))).status).toBe(201)
+    academy.clock.offsetMs += 3_601_000
+    expect((await uploads(maren)).status).toBe(201)
   })
 })
 

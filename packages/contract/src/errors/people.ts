@@ -24,7 +24,11 @@ export const PEOPLE_ERRORS = {
     'Too many windows of yours listen for changes.',
     'Close some of them; the others go on.',
   ),
-  'request.too_many': kind(429, 'Too many requests in a short time.', 'Wait a minute and try again.'),
+  'request.too_many': kind(
+    429,
+    'Too many requests in a short time.',
+    'Wait a minute and try again; after very many uploads, an hour.',
+  ),
   'session.required': kind(401, 'You are not signed in.', 'Sign in, or send an API token as Bearer.'),
   'session.wrong_password': kind(
     401,

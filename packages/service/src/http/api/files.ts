@@ -7,9 +7,13 @@ import { uploadFile } from '../../desk/files/store-file.js'
 import type { CourseFileRecord } from '../../records/entities/content.js'
 import { admit } from '../caller.js'
 import { fileView } from './content.js'
+import { limited } from './routes.js'
 
 const WRITES: Access = { who: 'instructor', scope: 'teach' }
 const READS: Access = { who: 'member', scope: 'read' }
+
+/** Files of one person: more than a course that is moved here by hand, far less than a disk can be kept busy with by sending and deleting. */
+const UPLOADS_PER_HOUR = 600
 
 /** What browsers show by themselves and can do no harm with. Everything else is saved. */
 const SHOWN = /^(image\/(png|jpeg|gif|webp)|application\/pdf|text\/plain|audio\/.*|video\/.*)$/
@@ -25,9 +29,13 @@ export async function registerFiles(app: FastifyInstance, context: Context): Pro
       {
         schema: { tags: ['files'], summary: 'Uploads a file as multipart/form-data', operationId: 'uploadFile' },
         bodyLimit: context.settings.fileMegabytes * 1_048_576 + 65_536,
+        config: { rateLimit: limited('uploadFile', WRITES, UPLOADS_PER_HOUR, '1 hour') },
+        onRequest: async (request, reply) => {
+          request.caller = await admit(app, context, WRITES, request, reply)
+        },
       },
       async (request, reply) => {
-        const caller = await admit(app, context, WRITES, request, reply)
+        const caller = request.caller!
         if (!request.isMultipart()) throw new Refusal('file.none_sent')
         const part = await request.file().catch((cause: unknown) => {
           throw new Refusal('file.cut_off', undefined, undefined, { cause })

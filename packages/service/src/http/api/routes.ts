@@ -22,9 +22,9 @@ export type Handler<N extends OperationName> = (call: Call<N>) => Promise<CallAn
 export type Handlers = { [N in OperationName]: Handler<N> }
 
 /** Counted when it is known who asks, and before the body is read. */
-const limited = (name: OperationName, access: Access, max: number) => ({
+export const limited = (name: string, access: Access, max: number, timeWindow: '1 minute' | '1 hour' = '1 minute') => ({
   max,
-  timeWindow: '1 minute',
+  timeWindow,
   hook: 'preParsing' as const,
   keyGenerator: (request: FastifyRequest) =>
     `${name} ${access.who === 'anyone' ? countedAddress(request.ip) : request.caller!.actor.id}`,
