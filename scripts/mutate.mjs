@@ -29,6 +29,7 @@ const COMPARE = 'packages/core/src/reconciliation/compare.ts'
 const REASON = 'packages/core/src/reconciliation/reason.ts'
 const RESEAL = 'packages/service/src/keys/reseal.ts'
 const KEY_FILE = 'packages/service/src/keys/key-file.ts'
+const SETTINGS = 'packages/service/src/settings/settings.ts'
 const ROUTES = 'packages/service/src/http/api/routes.ts'
 const SIGN_INS = 'packages/service/src/records/statements/sign-ins.ts'
 const ROSTER = 'packages/service/src/records/roster-imports.ts'
@@ -44,6 +45,14 @@ const LISTED = [
   ['sealing anew: hints of before are nothing', KEY_FILE, "...others.map((key) => derive(key, 'login hints')),", '', ['reseal']],
   ['rations: counted when the body is read', ROUTES, "hook: 'preParsing' as const", "hook: 'preHandler' as const", ['rations']],
   ['rations: one for everybody', ROUTES, ': request.caller!.actor.id}`', ": ''}`", ['rations']],
+  ['rations: uploads without end', 'packages/service/src/http/api/files.ts', "config: { rateLimit: limited('uploadFile', WRITES, UPLOADS_PER_HOUR, '1 hour') },", '', ['rations']],
+  ['papers of the API: for anybody', 'packages/service/src/http/server.ts', "schema: { hide: true }, onRequest: signedIn }", 'schema: { hide: true } }', ['doors']],
+  ['papers of the API: their pages for anybody', 'packages/service/src/http/server.ts', 'uiHooks: { onRequest: (request, reply, done) => void signedIn(request, reply).then(() => done(), done) },', '', ['doors']],
+  ['version: strangers get all of it', 'packages/service/src/http/lti/login.ts', ".slice(0, 2).join('.')", ".join('.')", ['doors']],
+  ['settings: records go readable over the network', SETTINGS, 'if (!plainDatabase && !isGuarded(databaseUrl))', 'if (false as boolean)', ['settings']],
+  ['settings: the first of two answers counts', SETTINGS, 'searchParams.getAll(name).at(-1)', 'searchParams.get(name)', ['settings']],
+  ['settings: an address that begins like this machine', SETTINGS, '(\\.\\d{1,3}){3}$|', '\\.|', ['settings']],
+  ['rosters: read for as long as it takes', 'packages/service/src/workers/pool.ts', 'signal: AbortSignal.timeout(limitMs)', '', ['rosters']],
   ['searches: all at once', 'packages/service/src/records/wire.ts', '(filter.search ? searches.take(read, readerGone()) : read())', 'read()', ['held-rows']],
   ['turns: who leaves keeps the place', 'packages/service/src/workers/turns.ts', 'this.waiting.splice(this.waiting.indexOf(come), 1)', '', ['turns']],
   ['set-up: other codes stay good', 'packages/service/src/records/sign-ins.ts', 'where exists (select 1 from setup_code where code_hash = $1)', 'where code_hash = $1', ['sign-in']],

@@ -72,7 +72,7 @@ watch(
           :low="true"
         />
         <div class="d-flex gap-3 mt-2">
-          <a :href="picking.windowAt" target="_blank" rel="opener">Open it in a window instead</a>
+          <a :href="picking.windowAt" target="_blank" rel="noopener">Open it in a window instead</a>
           <button class="plain" type="button" @click="leave">Leave the picker</button>
         </div>
       </div>

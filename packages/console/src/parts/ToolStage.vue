@@ -34,7 +34,7 @@ const opened = ref(false)
       class="btn btn-primary"
       :href="`/lti/launch/${link}?target=window${query ? `&${query}` : ''}`"
       target="_blank"
-      rel="opener"
+      rel="noopener"
       @click="opened = true"
       >Open {{ name }} in a window</a
     >
