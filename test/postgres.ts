@@ -1,9 +1,8 @@
 import { rmSync } from 'node:fs'
 import { resolve } from 'node:path'
-import { migrateRecords, Settings } from '@bathyscribe/service'
+import { migrateRecords, onRecords, Settings } from '@bathyscribe/service'
 import { createKeyring } from '../packages/service/src/desk/keyring.js'
 import { readKeys } from '../packages/service/src/keys/key-file.js'
-import { createDatabase } from '../packages/service/src/records/database.js'
 import { Records } from '../packages/service/src/records/index.js'
 import { removePostgres, startPostgres } from '../scripts/lib/postgres.mjs'
 import { databaseOn, onServer, TEMPLATE, TEST_SCHEMA } from './template.js'
@@ -35,17 +34,12 @@ export default async function setup(project: {
 }
 
 /** Each of two hundred academies would otherwise begin by looking for four large primes. */
-async function makePlatformKeys(settings: Settings): Promise<void> {
-  const database = createDatabase(settings, 'none')
-  await database.initialize()
-  try {
-    const records = new Records(database.manager)
+function makePlatformKeys(settings: Settings): Promise<unknown> {
+  return onRecords(settings, ({ manager }) => {
     const keyUses = { note: () => undefined, close: async () => undefined }
     const clock = { now: () => new Date() }
-    await createKeyring({ records, keys: readKeys(settings.keyFile), clock, keyUses }).list()
-  } finally {
-    await database.destroy()
-  }
+    return createKeyring({ records: new Records(manager), keys: readKeys(settings.keyFile), clock, keyUses }).list()
+  })
 }
 
 declare module 'vitest' {

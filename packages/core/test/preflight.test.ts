@@ -67,7 +67,7 @@ const CASES: Record<string, { fires: Change[]; not: Change[] }> = {
     not: [{ assignment: { ownUrl: 'https://sets.tool.example/x' } }, { assignment: { ownUrl: 'https://tool.example:8443/x' } }],
   },
   launch_address_usable: { fires: [{ assignment: { launchUrl: null } }, { assignment: { launchUrl: 'javascript:alert(1)' } }], not: [{ assignment: { launchUrl: 'https://other.example/' } }] },
-  address_secure: { fires: [{ assignment: { launchUrl: 'http://tool.example/' } }], not: [{ assignment: { launchUrl: 'http://127.0.0.1:9101/' } }] },
+  address_secure: { fires: [{ assignment: { launchUrl: 'http://tool.example/' } }, { assignment: { launchUrl: 'http://127.0.0.1.tool.example/' } }, { assignment: { launchUrl: 'http://localhost.tool.example/' } }], not: [{ assignment: { launchUrl: 'http://127.0.0.1:9101/' } }] },
   secure_in_frame: { fires: [{ assignment: { launchUrl: 'http://tool.example/' } }], not: [{ assignment: { launchUrl: 'http://tool.example/', documentTarget: 'window' } }, { platformIsSecure: false, assignment: { launchUrl: 'http://tool.example/' } }] },
   session_parameters: { fires: [{ assignment: { ownUrl: 'https://tool.example/set?id=4&PHPSESSID=abc' } }], not: [{ assignment: { ownUrl: 'https://tool.example/set?id=4' } }] },
   frame_allowed: { fires: [{ tool: { framing: 'refused' } }], not: [{ tool: { framing: 'refused' }, assignment: { documentTarget: 'window' } }, { tool: { framing: 'unknown' } }] },

@@ -33,7 +33,7 @@ export function resealSecrets(settings: Settings, how: { forget: boolean }): Pro
 }
 
 /** Does something to the records beside the services that run, for as long as it takes. */
-async function onRecords<T>(settings: Settings, work: (database: DataSource) => Promise<T>): Promise<T> {
+export async function onRecords<T>(settings: Settings, work: (database: DataSource) => Promise<T>): Promise<T> {
   const database = createDatabase(settings, 'none')
   await database.initialize()
   try {

@@ -2,7 +2,7 @@ import { existsSync, readdirSync } from 'node:fs'
 import { connect } from 'node:net'
 import { dirname, join } from 'node:path'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { codeOf, startAcademy, type TestAcademy, type Visitor } from './harness.js'
+import { codeOf, sendFile, startAcademy, type TestAcademy, type Visitor } from './harness.js'
 
 let academy: TestAcademy
 let token = ''
@@ -27,13 +27,7 @@ const incoming = () => {
   return existsSync(folder) ? readdirSync(folder) : []
 }
 async function send(content: BlobPart, name: string) {
-  const form = new FormData()
-  form.set('file', new Blob([content]), name)
-  const response = await fetch(`${academy.url}/api/courses/HYD-210/files`, {
-    method: 'POST',
-    body: form,
-    headers: { authorization: `Bearer ${token}` },
-  })
+  const response = await sendFile(academy, { token, content, name })
   return {
     status: response.status,
     body: (await response.json()) as { id: string; name: string; mediaType: string; code: string; href: string },

@@ -197,6 +197,17 @@ export async function openRecords({ service }: TestAcademy, limits?: 'none'): Pr
   return database
 }
 
+/** Uploads a file to a course by an API token. */
+export function sendFile(
+  { url }: TestAcademy,
+  { token, content, name, course = 'HYD-210' }: { token: string; content: BlobPart; name: string; course?: string },
+): Promise<Response> {
+  const body = new FormData()
+  body.set('file', new Blob([content]), name)
+  const headers = { authorization: `Bearer ${token}` }
+  return fetch(`${url}/api/courses/${course}/files`, { method: 'POST', body, headers })
+}
+
 /** Registers Knotwork Drills for the institution. */
 export function registerKnotwork({ admin, knotwork }: TestAcademy, change: Record<string, unknown> = {}) {
   return admin.client.call('registerTool', {

@@ -3,7 +3,7 @@ import { importPKCS8, exportPKCS8, exportJWK, SignJWT } from 'jose'
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { codeOf, openForm, startAcademy, type TestAcademy, type Visitor } from './harness.js'
+import { codeOf, openForm, sendFile, startAcademy, type TestAcademy, type Visitor } from './harness.js'
 import { authorize13, register13, verified, type Client13 } from './harness-13.js'
 
 const CLAIM = 'https://purl.imsglobal.org/spec/lti/claim/'
@@ -257,14 +257,8 @@ describe('services of a course', () => {
       params: course,
       body: { name: 'Watches', table: 'group;person\nRed;aino\nGreen;bjarte' },
     })
-    const form = new FormData()
-    form.set('file', new Blob(['Depths in metres']), 'ღრმა.txt')
-    const token = await academy.admin.client.call('createToken', { body: { name: 't', scopes: ['teach', 'read'] } })
-    const uploaded = await fetch(`${academy.url}/api/courses/HYD-210/files`, {
-      method: 'POST',
-      body: form,
-      headers: { authorization: `Bearer ${token.token}` },
-    })
+    const { token } = await academy.admin.client.call('createToken', { body: { name: 't', scopes: ['teach', 'read'] } })
+    const uploaded = await sendFile(academy, { token, content: 'Depths in metres', name: 'ღრმა.txt' })
     expect(uploaded.status).toBe(201)
 
     const made = await tomas.client.call('createAssignment', {

@@ -8,6 +8,7 @@ import {
   cookieOf,
   publishDrill,
   registerKnotwork,
+  sendFile,
   startAcademy,
   type TestAcademy,
   type Visitor,
@@ -65,20 +66,18 @@ describe('a person sweeps over the same links once at a time', () => {
   })
 })
 
+const tokenOf = async (who: Visitor) =>
+  (await who.client.call('createToken', { body: { name: 't', scopes: ['teach', 'read'] } })).token
+
 describe('a course has so much room for files', () => {
   let token: string
   beforeAll(async () => {
-    ;({ token } = await tomas.client.call('createToken', { body: { name: 't', scopes: ['teach', 'read'] } }))
+    token = await tokenOf(tomas)
   })
   const send = async (kilobytes: number, course = 'HYD-210') => {
-    const form = new FormData()
     // Each of another content: what is the same is kept once, but counted in each course.
-    form.set('file', new Blob([crypto.randomUUID() + 'x'.repeat(kilobytes * 1024 - 36)]), 'x.txt')
-    const response = await fetch(`${academy.url}/api/courses/${course}/files`, {
-      method: 'POST',
-      body: form,
-      headers: { authorization: `Bearer ${token}` },
-    })
+    const content = crypto.randomUUID() + 'x'.repeat(kilobytes * 1024 - 36)
+    const response = await sendFile(academy, { token, content, name: 'x.txt', course })
     return { status: response.status, body: (await response.json()) as { id: string; code: string; detail?: string } }
   }
   it('and no more, also for two at once; what is removed makes room', async () => {
@@ -96,21 +95,13 @@ describe('a course has so much room for files', () => {
 })
 
 describe('a person uploads six hundred files an hour', () => {
-  const uploads = async (who: Visitor) => {
-    const form = new FormData()
-    form.set('file', new Blob(['north']), 'chart.txt')
-    const { csrfToken } = await who.client.call('whoAmI', {})
-    return who.send('/api/courses/NAV-120/files', {
-      method: 'POST',
-      headers: { 'x-csrf-token': csrfToken! },
-      body: form,
-    })
-  }
+  const uploads = (token: string) =>
+    sendFile(academy, { token, content: 'north', name: 'chart.txt', course: 'NAV-120' })
   it('and no more, in whatever courses; others go on, and an hour later the same person does', async () => {
-    const maren = await academy.signIn('maren')
+    const maren = await tokenOf(await academy.signIn('maren'))
     expect((await uploads(maren)).status).toBe(201)
     const [counted] = await academy.query<{ key: string; uses: number }>(
-      `select key, uses from ration where key like 'uploadFile %' and key = 'uploadFile ' || (select id from person where username = 'maren')`,
+      `select r.key, r.uses from ration r join person p on r.key = 'uploadFile ' || p.id where p.username = 'maren'`,
     )
     expect(counted).toMatchObject({ uses: 1 })
     await academy.query(`update ration set uses = 599 where key = $1`, [counted!.key])
@@ -119,7 +110,7 @@ describe('a person uploads six hundred files an hour', () => {
     const refused = both.find((one) => one.status === 429)!
     expect(await refused.json()).toMatchObject({ code: 'request.too_many' })
     expect(Number(refused.headers.get('retry-after'))).toBeGreaterThan(3000)
-    expect((await uploads(await academy.signIn('priyanka'))).status).toBe(201)
+    expect((await uploads(await tokenOf(await academy.signIn('priyanka')))).status).toBe(201)
     academy.clock.offsetMs += 3_601_000
     expect((await uploads(maren)).status).toBe(201)
   })

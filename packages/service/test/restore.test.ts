@@ -8,7 +8,7 @@ import { beforeAll, describe, expect, inject, it } from 'vitest'
 import { postgresPrograms } from '../../../scripts/lib/postgres.mjs'
 import { databaseOn, onServer } from '../../../test/template.js'
 import { closeAfterwards } from './closing.js'
-import { cookieOf, KEY, openForm, publishDrill, registerKnotwork, SECRET } from './harness.js'
+import { cookieOf, KEY, openForm, publishDrill, registerKnotwork, SECRET, sendFile } from './harness.js'
 import { startScoring, type Scoring } from './scoring-13.js'
 
 /** A service that is used, and another one that was brought back from its backup: a dump of the records, the key file, the folder of files. */
@@ -30,13 +30,8 @@ beforeAll(async () => {
   ;({ token: known.token } = await client.call('createToken', {
     body: { name: 'backup', scopes: ['read', 'teach', 'administer'], expiresInDays: 1 },
   }))
-  const form = new FormData()
-  form.set('file', new Blob(['Depths in metres. '.repeat(10_000)]), 'chart.txt')
-  const uploaded = await fetch(`${academy.url}/api/courses/HYD-210/files`, {
-    method: 'POST',
-    body: form,
-    headers: { authorization: `Bearer ${known.token}` },
-  })
+  const content = 'Depths in metres. '.repeat(10_000)
+  const uploaded = await sendFile(academy, { token: known.token, content, name: 'chart.txt' })
   known.file = ((await uploaded.json()) as { id: string }).id
   known.marks = (await client.call('showAssignment', { params: { assignment: known.old } })).proof.map(
     (one) => one.state,

@@ -12,7 +12,7 @@ export { cookiesLostInFrame } from './frame-cookies.js'
 export { checkLaunchAddress, type AddressProblem } from './launch-address.js'
 export { lookAlike } from './likeness.js'
 export { movedAddress, type AddressMove } from './moved-address.js'
-export { travelsOpenly } from './open-address.js'
+export { isThisMachine, travelsOpenly } from './open-address.js'
 export {
   AUDIENCES,
   PLACES,

@@ -28,7 +28,7 @@ export async function importRoster(
   actor: Actor,
   wanted: z.output<typeof RosterImport>,
 ): Promise<RosterImported> {
-  const roster = await context.workers.readRoster({ zip: wanted.zip, table: wanted.table, course: wanted.course })
+  const roster = await context.workers.readRoster(wanted)
   if ('code' in roster) throw new Refusal(roster.code, roster.detail)
   try {
     const answer = await context.records.transaction(async (records) => {

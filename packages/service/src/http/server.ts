@@ -4,7 +4,8 @@ import helmet from '@fastify/helmet'
 import rateLimit from '@fastify/rate-limit'
 import swagger from '@fastify/swagger'
 import swaggerUi from '@fastify/swagger-ui'
-import fastify, { LogController, type FastifyInstance, type FastifyReply, type FastifyRequest } from 'fastify'
+import { person } from '@bathyscribe/contract'
+import fastify, { LogController, type FastifyInstance, type onRequestHookHandler } from 'fastify'
 import { jsonSchemaTransform, serializerCompiler, validatorCompiler } from 'fastify-type-provider-zod'
 import { randomBytes } from 'node:crypto'
 import type { Registry } from 'prom-client'
@@ -170,15 +171,13 @@ async function registerSite(
     transform: jsonSchemaTransform,
   })
   // What the service can do in detail is for people who are signed in, and for their programs.
-  const signedIn = async (request: FastifyRequest, reply: FastifyReply) => {
-    await admit(scope, context, { who: 'person', scope: 'read' }, request, reply)
-  }
+  const signedIn: onRequestHookHandler = (request, reply, done) =>
+    void admit(scope, context, person, request, reply).then(() => done(), done)
   await scope.register(swaggerUi, {
     routePrefix: '/api/docs',
     staticCSP: true,
     theme: { title: 'Bathyscribe API' },
-    // Hooks of a plugin are not waited for when they return a promise.
-    uiHooks: { onRequest: (request, reply, done) => void signedIn(request, reply).then(() => done(), done) },
+    uiHooks: { onRequest: signedIn },
   })
   scope.get('/api/openapi.json', { schema: { hide: true }, onRequest: signedIn }, async () => scope.swagger())
 

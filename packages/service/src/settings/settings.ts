@@ -1,5 +1,6 @@
 import { cutEnd } from '@bathyscribe/core/text'
 import { isTimeZone } from '@bathyscribe/core/dates'
+import { isThisMachine } from '@bathyscribe/core/links'
 import { readFileSync } from 'node:fs'
 import { z } from 'zod'
 
@@ -205,7 +206,7 @@ function faultsBetween({
 }: Settings): SettingsFault['faults'] {
   const faults: SettingsFault['faults'] = []
   const { protocol, hostname } = new URL(publicUrl)
-  if (protocol === 'http:' && !isHere(hostname) && !plainHttp)
+  if (protocol === 'http:' && !isThisMachine(hostname) && !plainHttp)
     faults.push({
       path: 'publicUrl',
       message: 'must be https outside of this machine; `plainHttp: true` allows http all the same',
@@ -221,16 +222,12 @@ function faultsBetween({
   return faults
 }
 
-function isHere(hostname: string): boolean {
-  return hostname === 'localhost' || hostname.endsWith('.localhost') || /^127(\.\d{1,3}){3}$|^\[::1\]$/.test(hostname)
-}
-
 /** By the address alone: on this machine (by network or socket), or by TLS with a certificate that the driver checks. Of what is said twice it takes the last. */
 function isGuarded(databaseUrl: string): boolean {
   const { hostname, searchParams } = new URL(databaseUrl)
   const said = (name: string) => searchParams.getAll(name).at(-1)
   const host = said('host') ?? hostname
-  if (host === '' || /^(\/|%2f)/i.test(host) || isHere(host)) return true
+  if (host === '' || /^(\/|%2f)/i.test(host) || isThisMachine(host)) return true
   const checked = said('uselibpqcompat') === 'true' ? ['verify-full'] : ['require', 'verify-ca', 'verify-full']
   return checked.includes(said('sslmode') ?? '')
 }

@@ -1,5 +1,5 @@
 import multipart from '@fastify/multipart'
-import { Refusal, type Access } from '@bathyscribe/contract'
+import { instructing, member, Refusal } from '@bathyscribe/contract'
 import type { FastifyInstance, FastifyReply } from 'fastify'
 import type { Context } from '../../desk/context.js'
 import { readFileLink } from '../../desk/files/file-links.js'
@@ -8,9 +8,6 @@ import type { CourseFileRecord } from '../../records/entities/content.js'
 import { admit } from '../caller.js'
 import { fileView } from './content.js'
 import { limited } from './routes.js'
-
-const WRITES: Access = { who: 'instructor', scope: 'teach' }
-const READS: Access = { who: 'member', scope: 'read' }
 
 /** Files of one person: more than a course that is moved here by hand, far less than a disk can be kept busy with by sending and deleting. */
 const UPLOADS_PER_HOUR = 600
@@ -29,9 +26,9 @@ export async function registerFiles(app: FastifyInstance, context: Context): Pro
       {
         schema: { tags: ['files'], summary: 'Uploads a file as multipart/form-data', operationId: 'uploadFile' },
         bodyLimit: context.settings.fileMegabytes * 1_048_576 + 65_536,
-        config: { rateLimit: limited('uploadFile', WRITES, UPLOADS_PER_HOUR, '1 hour') },
+        config: { rateLimit: limited('uploadFile', instructing, UPLOADS_PER_HOUR, '1 hour') },
         onRequest: async (request, reply) => {
-          request.caller = await admit(app, context, WRITES, request, reply)
+          request.caller = await admit(app, context, instructing, request, reply)
         },
       },
       async (request, reply) => {
@@ -54,7 +51,7 @@ export async function registerFiles(app: FastifyInstance, context: Context): Pro
     '/api/courses/:course/files/:file/content',
     { schema: { tags: ['files'], summary: 'Reads a file', operationId: 'readFile' } },
     async (request, reply) => {
-      const caller = await admit(app, context, READS, request, reply)
+      const caller = await admit(app, context, member, request, reply)
       const file = await context.records.files.show(caller.course.id, request.params.file)
       if (!caller.teaching && !(await context.records.files.isShown(caller.course.id, file.id)))
         throw new Refusal('file.not_found', file.id)
