@@ -34,6 +34,7 @@ export default defineConfig({
           include: ['packages/{core,contract,practice-tools,console}/test/**/*.test.ts'],
           isolate: false,
           testTimeout: 120_000,
+          hookTimeout: 120_000,
         },
       },
       {

@@ -1,19 +1,17 @@
 import { operations, type OperationName } from '@bathyscribe/contract'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { publishDrill, registerKnotwork, startAcademy, type TestAcademy, type Visitor } from './harness.js'
-import { runSounding } from './soundings.js'
+import { publishDrill, startAcademy, tokenOf, type TestAcademy, type Visitor } from './harness.js'
+import { makeOneOfEach, type OneOfEach } from './one-of-each.js'
 
 let academy: TestAcademy
-let params: Record<string, string>
+let there: OneOfEach
 const people: Record<string, Visitor> = {}
+const csrf: Record<string, string> = {}
+/** Those who may least come first: what they are refused must still be there then. */
+const WHO = ['nobody', 'dropped', 'neighbour', 'learner', 'assistant', 'instructor']
 
 beforeAll(async () => {
   academy = await startAcademy()
-  await registerKnotwork(academy)
-  await academy.admin.client.call('registerTool', {
-    body: { name: 'Own tool', consumerKey: 'own', sharedSecret: 'own-secret', course: 'HYD-210' },
-  })
-  const assignment = await publishDrill(academy, 'knotwork-drills')
   await academy.admin.client.call('createCourse', { body: { code: 'NAV 120', title: 'Coastal Navigation' } })
   await academy.person('learner', { 'HYD-210': 'learner' })
   await academy.person('assistant', { 'HYD-210': 'teaching_assistant' })
@@ -24,45 +22,12 @@ beforeAll(async () => {
     params: { course: 'HYD-210', person: 'dropped' },
     body: { state: 'dropped' },
   })
-  for (const name of ['learner', 'assistant', 'instructor', 'neighbour', 'dropped'])
-    people[name] = await academy.signIn(name)
-  people['nobody'] = academy.visitor()
-  // To its end: what may be learned from it, and so what is expected, must not depend on who asks first.
-  const { id, verdict } = await runSounding(academy, assignment.id)
-  expect(verdict).toBe('pass')
-  const entry = (await academy.admin.client.call('listWire', {})).items[0]?.id ?? '1'
-  const spare = await academy.admin.client.call('rotateSecret', { params: { tool: 'own-tool' }, body: {} })
-  const secret = spare.keys.secrets.find((one) => one.role === 'previous')!.id
-  const { id: menuEntry } = await academy.admin.client.call('addMenuEntry', {
-    params: { course: 'HYD-210' },
-    body: { tool: 'knotwork-drills' },
-  })
-  const { items: categories } = await academy.admin.client.call('listCategories', { params: { course: 'HYD-210' } })
-  params = {
-    category: categories[0]!.id, course: 'HYD-210', assignment: assignment.id, tool: 'own-tool', courseTool: 'own-tool', person: 'learner', id, entry, secret, menuEntry,
-  } // oxfmt-ignore
+  for (const name of WHO) {
+    people[name] = name === 'nobody' ? academy.visitor() : await academy.signIn(name)
+    csrf[name] = await tokenOf(people[name])
+  }
+  there = await makeOneOfEach(academy, people['instructor']!)
 })
-
-/** A call's path as it is; with the query without which it is only half a question, and the identifier of the right kind. */
-const pathFor = (name: OperationName) => {
-  const query = name === 'showToolPlaces' || name === 'previewIdentity' ? '?course=HYD-210' : ''
-  return `${name === 'endSecret' ? operations[name].path.replace(':id', ':secret') : operations[name].path}${query}`
-}
-const pathOf = (name: OperationName) =>
-  pathFor(name).replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(params[key]!))
-
-const NOT_THERE = [
-  'expectation.not_found',
-  'connection.not_found',
-  'sweep.not_found',
-  'sweep.no_schedule',
-  'unit.not_found',
-  'item.not_found',
-  'picker.not_found',
-  'group.not_found',
-  'group.set_not_found',
-  'file.not_found',
-]
 
 /** Who may make each call at all, as a wrong body would show by 400 and a wrong person by 401, 403 or 404. */
 const TEACHING_LISTS: OperationName[] = [
@@ -76,11 +41,7 @@ const TEACHING_LISTS: OperationName[] = [
   'showMailDigest',
   'sendMailDigest',
   'listSweeps',
-  'showSweep',
-  'listSweepLinks',
-  'showSweepReport',
   'listSweepSchedules',
-  'removeSweepSchedule',
 ]
 function mayCall(name: OperationName, who: string): boolean {
   const { who: rule } = operations[name].access
@@ -91,7 +52,8 @@ function mayCall(name: OperationName, who: string): boolean {
   if (rule === 'member') return inCourse
   if (rule === 'teacher') return who === 'assistant' || who === 'instructor'
   if (rule === 'instructor' || (rule === 'registrar' && !COURSELESS.includes(name))) return who === 'instructor'
-  if (rule === 'registrar') return ['instructor', 'neighbour'].includes(who) && name !== 'showInvitation' // the body names the course; see below
+  if (OWN.includes(name)) return who === 'instructor'
+  if (rule === 'registrar') return ['instructor', 'neighbour'].includes(who) // the body names the course; see below
   if (
     [
       'compareSoundings',
@@ -102,6 +64,13 @@ function mayCall(name: OperationName, who: string): boolean {
       'showWireStory',
       'showToolPlaces',
       'previewIdentity',
+      'showInvitation',
+      'showSweep',
+      'listSweepLinks',
+      'showSweepReport',
+      'changeSweep',
+      'startSweep',
+      'createSweepSchedule',
     ].includes(name)
   )
     return who === 'assistant' || who === 'instructor'
@@ -110,35 +79,76 @@ function mayCall(name: OperationName, who: string): boolean {
 }
 
 /** Calls for those who may register something, that name no tool. */
-const COURSELESS: OperationName[] = ['registerTool', 'readIntake', 'inviteTool', 'showInvitation']
+const COURSELESS: OperationName[] = ['registerTool', 'readIntake', 'inviteTool']
+
+/** What only who made it may have an end with. */
+const OWN: OperationName[] = ['revokeConnection', 'removeSweepSchedule']
 
 /** Calls that change who is signed in are left to their own tests. */
 const ELSEWHERE: OperationName[] = ['signIn', 'signOut', 'setUp', 'changePassword', 'revokeSession', 'revokeToken']
 
-describe.each(['nobody', 'learner', 'assistant', 'instructor', 'neighbour', 'dropped'])('%s', (who) => {
-  it.each((Object.keys(operations) as OperationName[]).filter((name) => !ELSEWHERE.includes(name)))(
-    '%s',
-    async (name) => {
-      const { method } = operations[name]
-      const csrf = await tokenOf(people[who]!)
-      const response = await people[who]!.send(pathOf(name), {
-        method,
-        headers: { 'x-csrf-token': csrf, ...(operations[name].body && { 'content-type': 'application/json' }) },
-        ...(operations[name].body && { body: '{"nonsense":1}' }),
-      })
-      const { code } = (await response.json().catch(() => ({}))) as { code?: string }
-      // What is not there is told to those who may ask, and to nobody else.
-      if (NOT_THERE.includes(code ?? '')) expect(mayCall(name, who)).toBe(true)
-      else if (mayCall(name, who)) expect([200, 201, 202, 204, 400, 409]).toContain(response.status)
-      else expect([401, 403, 404]).toContain(response.status)
-    },
-  )
+const METHODS = ['GET', 'POST', 'PATCH', 'PUT', 'DELETE']
+const HOLD_OTHERS: OperationName[] = ['deleteTool', 'deleteAssignment', 'removeUnit', 'removeGroupSet']
+/** What takes things away comes last, and what takes others along after them. */
+const rank = (name: OperationName) => METHODS.indexOf(operations[name].method) + (HOLD_OTHERS.includes(name) ? 1 : 0)
+const CALLS = (Object.keys(operations) as OperationName[])
+  .filter((name) => !ELSEWHERE.includes(name))
+  .sort((a, b) => rank(a) - rank(b))
+
+/** Bodies that are good, for calls that look at them before they look at who asks, and for what. */
+const GOOD: Partial<Record<OperationName, unknown>> = {
+  changeSweep: { state: 'paused' },
+  startSweep: { course: 'HYD-210' },
+  createSweepSchedule: { course: 'HYD-210', every: 'day' },
+  turnIntoAssignment: { points: '10' },
+  addGroup: { name: 'Blue' },
+  changeCategory: { name: 'Taken' },
+  changeEnrolment: { state: 'dropped' },
+  changeMenuEntry: { revision: 1, label: 'Taken' },
+  changeUnit: { revision: 1, title: 'Taken' },
+  changeUnitItem: { revision: 1, title: 'Taken' },
+  changeGroup: { name: 'Taken' },
+}
+
+async function make(name: OperationName, who: string, options: { course?: string; body?: unknown } = {}) {
+  const { method, body } = operations[name]
+  const response = await people[who]!.send(there.pathOf(name, options.course), {
+    method,
+    headers: { 'x-csrf-token': csrf[who]!, ...(body && { 'content-type': 'application/json' }) },
+    ...(body && { body: JSON.stringify(options.body ?? { nonsense: 1 }) }),
+  })
+  const { code = '' } = (await response.json().catch(() => ({}))) as { code?: string }
+  return { status: response.status, code }
+}
+
+describe('a call is for those whom it is for, and nobody else learns whether its thing is there', () => {
+  it.each(CALLS)('%s', async (name) => {
+    const [refused, let_] = [WHO.filter((who) => !mayCall(name, who)), WHO.filter((who) => mayCall(name, who))]
+    for (const who of refused) {
+      const { status, code } = await make(name, who, { body: GOOD[name] })
+      const wanted = who === 'nobody' ? /^session\.required$/ : /^access\.denied$|not_found$|^sweep\.no_schedule$/
+      expect(code, who).toMatch(wanted)
+      expect(status, who).toBe({ 'session.required': 401, 'access.denied': 403 }[code] ?? 404)
+    }
+    for (const [i, who] of let_.entries()) {
+      const { status, code } = await make(name, who)
+      // A body of nonsense is told to those who may ask; what the first of them took away is not there for the second.
+      const isGone = i > 0 && operations[name].method === 'DELETE' && /not_found$/.test(code)
+      if (!isGone) expect([200, 201, 202, 204, 400, 409], `${who}: ${status} ${code}`).toContain(status)
+    }
+  })
 })
 
-async function tokenOf(visitor: Visitor): Promise<string> {
-  const response = await visitor.send('/api/session')
-  return response.ok ? ((await response.json()) as { csrfToken: string }).csrfToken : ''
-}
+const IN_A_COURSE = CALLS.filter((name) => /:course\/.*:/.test(operations[name].path))
+
+describe('by way of a course of one’s own, a thing of another course', () => {
+  it.each(IN_A_COURSE)('is not there for %s', async (name) => {
+    const { status, code } = await make(name, 'neighbour', { course: 'NAV-120', body: GOOD[name] })
+    expect(code).toMatch(/not_found$/)
+    expect(code).not.toBe('course.not_found')
+    expect(status).toBe(404)
+  })
+})
 
 describe('beside roles', () => {
   const send = (visitor: Visitor, headers: Record<string, string>) =>
@@ -186,8 +196,9 @@ describe('beside roles', () => {
   })
 
   it('an instructor sees the wire and soundings of the own courses only', async () => {
+    const { id: assignment } = await publishDrill(academy, 'knotwork-drills', { title: 'To be seen' })
     await academy.admin.client.call('tryLaunch', {
-      params: { assignment: params['assignment']! },
+      params: { assignment },
       body: { as: 'instructor' },
     })
     expect((await people['instructor']!.client.call('listWire', {})).items.length).toBeGreaterThan(0)
@@ -205,8 +216,10 @@ describe('beside roles', () => {
   })
 
   it('a HEAD request launches nobody', async () => {
-    const response = await people['learner']!.send(`/lti/launch/${params['assignment']!}`, { method: 'HEAD' })
-    expect(response.status).toBe(404)
+    const { id } = await publishDrill(academy, 'knotwork-drills', { title: 'To be launched' })
+    const launch = (method: string) => people['learner']!.send(`/lti/launch/${id}`, { method })
+    expect((await launch('HEAD')).status).toBe(404)
+    expect((await launch('GET')).status).toBe(200)
   })
 
   it('an error tells a stranger nothing of what is inside', async () => {

@@ -141,6 +141,12 @@ export async function startAcademy({
 export const cookieOf = ({ cookies }: Pick<Visitor, 'cookies'>) =>
   [...cookies()].map(([name, value]) => `${name}=${value}`).join('; ')
 
+/** What a visitor's changes have to bring along; nothing for who is not signed in. */
+export async function tokenOf(visitor: Visitor): Promise<string> {
+  const response = await visitor.send('/api/session')
+  return response.ok ? ((await response.json()) as { csrfToken: string }).csrfToken : ''
+}
+
 /** A service of the academy's settings on records of its own, in which nobody is yet. @param processes how many on the same records */
 export async function startUnset(
   { service }: TestAcademy,

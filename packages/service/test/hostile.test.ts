@@ -250,6 +250,35 @@ describe('a second process on the same records', () => {
   })
 })
 
+describe('what never becomes a request', () => {
+  it.each([
+    [
+      'has a head without measure',
+      `GET /?${'a'.repeat(20_000)} HTTP/1.1\r\nhost: localhost\r\n\r\n`,
+      431,
+      'request.head_too_large',
+    ],
+    ['begins as TLS does', '\u0016\u0003\u0001\u0002\u0000\u0001\u0000', 400, 'request.malformed'],
+    [
+      'has two lengths',
+      'POST /api/session HTTP/1.1\r\nhost: localhost\r\ncontent-length: 1\r\ncontent-length: 2\r\n\r\n{}',
+      400,
+      'request.malformed',
+    ],
+  ])('because it %s is refused by a code, and its connection is closed', async (_, sent, status, code) => {
+    const { hostname, port } = new URL(academy.url)
+    const socket = connect({ host: hostname, port: Number(port) })
+    let said = ''
+    socket.setEncoding('utf8').on('data', (text: string) => (said += text))
+    socket.on('error', () => undefined)
+    socket.write(sent)
+    await once(socket, 'close')
+    const [head, body] = said.split('\r\n\r\n')
+    expect(head).toMatch(new RegExp(`^HTTP/1\\.1 ${status} .*\r\ncontent-type: application/problem\\+json`))
+    expect(JSON.parse(body!)).toMatchObject({ status, code, hint: expect.stringMatching(/\.$/) })
+  })
+})
+
 describe('a request whose head does not come to its end', () => {
   it('is ended within seconds, however steadily it comes; others are answered meanwhile', async () => {
     const { hostname, port } = new URL(academy.url)
@@ -271,7 +300,7 @@ describe('a request whose head does not come to its end', () => {
       }),
     )
     expect((await fetch(`${academy.url}/healthz`)).status).toBe(200)
-    for (const { ended } of sockets) expect(await ended).toMatch(/^HTTP\/1\.1 408 /)
+    for (const { ended } of sockets) expect(await ended).toMatch(/^HTTP\/1\.1 408 [^]*"code":"request.too_slow"/)
     // Not at once either: a slow line is no attack. Left to itself the server would take from thirty seconds to a minute.
     const took = Date.now() - started
     expect(took).toBeGreaterThan(8000)

@@ -52,7 +52,12 @@ describe('no message keeps the service from everybody else', () => {
     ['lists of lists and a forbidden name', () => post(maren, '/api/wire/explain', `[${'[],'.repeat(100_000)}{"__proto__":1}]`), 400],
   ])('%s', async (_, send, status) => {
     let got = 0
-    expect(await longestHold(async () => (got = await send()))).toBeLessThan(1500)
+    // A thread that computes too long on a busy machine is ended, and whoever asked is told to ask again.
+    const ask = async () => {
+      do got = await send()
+      while (got === 503)
+    }
+    expect(await longestHold(ask)).toBeLessThan(1500)
     expect(got).toBe(status)
   }) // oxfmt-ignore
 

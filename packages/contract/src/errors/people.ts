@@ -139,6 +139,17 @@ export const PEOPLE_ERRORS = {
     'Read what it said; the administrator checks its address, name and password.',
   ),
   'setting.unknown': kind(400, 'The configuration has a fault.', 'Mend every fault that is listed, then start again.'),
+  'request.head_too_large': kind(
+    431,
+    'The head of the request is larger than is read here.',
+    'Shorten the address; if it is not long, delete this site’s cookies in your browser.',
+  ),
+  'request.too_slow': kind(408, 'The request did not come in time.', 'Send it again.'),
+  'request.malformed': kind(
+    400,
+    'What came is not a request of HTTP/1.1.',
+    'Ask by http, not https, where the service has no certificate of its own; otherwise mend the program that asks.',
+  ),
   'request.cut_off': kind(400, 'The request broke off before its end.', 'Send it again.'),
   'service.too_slow': kind(
     503,

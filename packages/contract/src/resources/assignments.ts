@@ -13,6 +13,7 @@ import {
   Moment,
   PersonRef,
   prose,
+  Revision,
   SerialId,
   ToolRef,
 } from './common.js'
@@ -95,7 +96,7 @@ export const Assignment = AssignmentRef.extend({
   effectiveLaunchUrl: z.string().nullable(),
   customParameters: CustomParameters,
   resourceLinkId: z.string(),
-  revision: z.int(),
+  revision: Revision,
   publishedAt: Moment.nullable(),
   createdAt: Moment,
   updatedAt: Moment,
@@ -162,7 +163,7 @@ export const NewAssignment = z.strictObject({
   publish: z.boolean().default(false),
 })
 export const AssignmentChange = z.strictObject({
-  revision: z.int(),
+  revision: Revision,
   ...z.object(fields).partial().shape,
   tool: z.string().min(1).max(120).optional(),
   keepScores: z.boolean().default(false).describe('go on although scores exist; they are kept and recomputed'),

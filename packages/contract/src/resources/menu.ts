@@ -1,7 +1,7 @@
 import { AUDIENCES } from '@bathyscribe/core/links'
 import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
 import { z } from 'zod'
-import { CustomParameters, Id, line, Moment, prose, ToolRef } from './common.js'
+import { CustomParameters, Id, line, Moment, prose, Revision, ToolRef } from './common.js'
 import { FEATURES, LTI_VERSIONS } from './tools.js'
 
 /** Whether an instructor has to open it before learners may, and who did so when. */
@@ -22,7 +22,7 @@ export const MenuEntry = z.object({
   audience: z.enum(AUDIENCES),
   shown: z.boolean(),
   firstEntry: FirstEntry,
-  revision: z.int(),
+  revision: Revision,
 })
 export type MenuEntry = z.infer<typeof MenuEntry>
 
@@ -35,7 +35,7 @@ const fields = {
   shown: z.boolean(),
 }
 export const NewMenuEntry = z.strictObject({ tool: z.string().max(120), ...z.object(fields).partial().shape })
-export const MenuEntryChange = z.strictObject({ revision: z.int(), ...z.object(fields).partial().shape })
+export const MenuEntryChange = z.strictObject({ revision: Revision, ...z.object(fields).partial().shape })
 export const MenuOrder = z.strictObject({ entries: z.array(Id).max(200).describe('all entries, in their new order') })
 
 /** A tool that a course may use, with what it can do. */

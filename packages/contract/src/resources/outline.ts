@@ -1,7 +1,7 @@
 import { MARK_STATES, MARKS } from '@bathyscribe/core/checks'
 import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
 import { z } from 'zod'
-import { CustomParameters, DatedCourse, Decimal, Id, line, Moment, prose, ToolRef } from './common.js'
+import { CustomParameters, DatedCourse, Decimal, Id, line, Moment, prose, Revision, ToolRef } from './common.js'
 import { PickedItem } from './content.js'
 
 export const UNIT_ITEM_KINDS = ['assignment', 'tool_link', 'page', 'file', 'address', 'heading'] as const
@@ -13,7 +13,7 @@ export const UnitItem = z.object({
   title: z.string(),
   published: z.boolean(),
   pinned: z.boolean().describe('also on the course’s welcome page'),
-  revision: z.int(),
+  revision: Revision,
   assignment: z
     .object({
       id: Id,
@@ -48,14 +48,14 @@ export const Unit = z.object({
   id: Id,
   title: z.string(),
   published: z.boolean(),
-  revision: z.int(),
+  revision: Revision,
   items: z.array(UnitItem),
 })
 export type Unit = z.infer<typeof Unit>
 
 export const Outline = z.object({
   course: DatedCourse,
-  revision: z.int().describe('of the welcome page'),
+  revision: Revision.describe('of the welcome page'),
   welcome: z.string().describe('rich text, sanitised'),
   units: z.array(Unit),
   loose: z.array(UnitItem).describe('assignments that stand in no unit; for learners the published ones'),
@@ -64,7 +64,7 @@ export type Outline = z.infer<typeof Outline>
 
 export const NewUnit = z.strictObject({ title: line(200).min(1), published: z.boolean().default(false) })
 export const UnitChange = z.strictObject({
-  revision: z.int(),
+  revision: Revision,
   title: line(200).min(1).optional(),
   published: z.boolean().optional(),
   withItems: z.boolean().default(false).describe('publishes or hides everything in it that can be, too'),
@@ -96,8 +96,8 @@ export const NewUnitItem = z.strictObject({
   content: PickedItem.optional().describe('what a picker handed over'),
 })
 export type NewUnitItem = z.input<typeof NewUnitItem>
-export const UnitItemChange = z.strictObject({ revision: z.int(), ...z.object(fields).partial().shape })
-export const WelcomeChange = z.strictObject({ revision: z.int(), welcome: prose(100_000) })
+export const UnitItemChange = z.strictObject({ revision: Revision, ...z.object(fields).partial().shape })
+export const WelcomeChange = z.strictObject({ revision: Revision, welcome: prose(100_000) })
 
 /** What is due next, for a learner, over all courses. */
 export const DueItem = z.object({

@@ -186,10 +186,12 @@ export const NewEnrolment = z.strictObject({
   person: z.string().min(1).max(100).describe('identifier or user name'),
   role: z.enum(COURSE_ROLES),
 })
-export const EnrolmentChange = z.strictObject({
-  role: z.enum(COURSE_ROLES).optional(),
-  state: z.enum(['active', 'dropped']).optional(),
-})
+export const EnrolmentChange = z
+  .strictObject({
+    role: z.enum(COURSE_ROLES).optional(),
+    state: z.enum(['active', 'dropped']).optional(),
+  })
+  .refine((change) => change.role !== undefined || change.state !== undefined, 'role or state has to be given')
 
 export const AuditEntry = z.object({
   id: SerialId,

@@ -5,7 +5,7 @@ import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
 import { MESSAGE_TYPES } from '@bathyscribe/core/lti13'
 import { SIGNATURE_METHODS } from '@bathyscribe/core/oauth1'
 import { z } from 'zod'
-import { CourseRef, CustomParameters, Id, line, Moment, PersonRef, prose, ToolRef } from './common.js'
+import { CourseRef, CustomParameters, Id, line, Moment, PersonRef, prose, Revision, ToolRef } from './common.js'
 
 export const LTI_VERSIONS = ['1.1', '1.3'] as const
 export type LtiVersion = (typeof LTI_VERSIONS)[number]
@@ -109,7 +109,7 @@ export const Tool = ToolRef.extend({
   deletedAt: Moment.nullable(),
   replacedBy: ToolRef.nullable(),
   lookAlikes: z.array(ToolRef).describe('others of almost the same name'),
-  revision: z.int(),
+  revision: Revision,
   createdAt: Moment,
   updatedAt: Moment,
   assignments: z.int(),
@@ -169,10 +169,10 @@ export const NewTool = z.strictObject({
 })
 export type NewTool = z.input<typeof NewTool>
 
-const Revision = z.int().describe('of the tool as you read it; a later change by somebody else is not overwritten')
+const ToolRevision = Revision.describe('of the tool as you read it; a later change by somebody else is not overwritten')
 
 export const ToolChange = z.strictObject({
-  revision: Revision,
+  revision: ToolRevision,
   ...changeable,
   sharedSecret: prose(255)
     .min(1)
@@ -185,19 +185,19 @@ export const ToolStateChange = z.strictObject({
   scoresWhileSuspended: z.boolean().optional().describe('whether scores are still taken while it is suspended'),
 })
 export const ToolOffer = z.strictObject({
-  revision: Revision,
+  revision: ToolRevision,
   offer: z.enum(OFFERS),
   courses: z.array(z.string().max(60)).max(500).default([]),
 })
 /** An administrator's answer to a registration that waits, or to a change that a tool proposes. */
 export const Approval = z.strictObject({
-  revision: Revision,
+  revision: ToolRevision,
   scopes: z.array(ScopeName).max(20).optional().describe('granted, of those asked for; all of them unless given'),
   placements: Placements.optional(),
   disclosure: z.enum(DISCLOSURES).optional(),
   offer: z.enum(OFFERS).optional(),
 })
-export const ToolRefusal = z.strictObject({ revision: Revision, reason: line(300).default('') })
+export const ToolRefusal = z.strictObject({ revision: ToolRevision, reason: line(300).default('') })
 export const ToolReplacement = z.strictObject({
   with: z.string().max(120).describe('identifier or short name'),
   course: z.string().max(60).optional().describe('moves only the links of this course, and retires nothing'),

@@ -59,11 +59,10 @@ export function readTable(
   return {
     columns,
     unknown: head.cells.filter((one, i) => one !== '' && names[i] === undefined),
-    rows: rows.map(({ line, cells }) => {
-      const named: Record<string, string> = {}
-      for (const [i, name] of names.entries()) if (name !== undefined) named[name] = cells[i] ?? ''
-      return { line, cells: named }
-    }),
+    rows: rows.map(({ line, cells }) => ({
+      line,
+      cells: Object.fromEntries(names.flatMap((name, i) => (name === undefined ? [] : [[name, cells[i] ?? '']]))),
+    })),
   }
 }
 

@@ -6,6 +6,7 @@ import {
   type PersonFacts,
   type SiteRole,
 } from '../identity/index.js'
+import { entryOf } from '../text/index.js'
 import type { Claims } from './jws.js'
 import { CLAIM } from './names.js'
 
@@ -66,5 +67,5 @@ export function rolesAsked(role: string): readonly CourseRole[] {
   const short = role.startsWith(`${MEMBERSHIP}#`) ? role.slice(MEMBERSHIP.length + 1) : role
   if (role === `${MEMBERSHIP}/Instructor#TeachingAssistant` || short === 'TeachingAssistant')
     return ['teaching_assistant']
-  return ROLE_NAMES[short] ?? []
+  return entryOf(ROLE_NAMES, short) ?? []
 }

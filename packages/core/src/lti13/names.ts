@@ -1,3 +1,5 @@
+import { entryOf } from '../text/index.js'
+
 /** Prefix of the claims of LTI 1.3 (core specification, section 5.3). */
 export const CLAIM = 'https://purl.imsglobal.org/spec/lti/claim/'
 export const LTI13_VERSION = '1.3.0'
@@ -36,11 +38,11 @@ export const USUAL_SCOPES: readonly Scope[] = [`${AGS}lineitem`, `${AGS}result.r
 
 /** A scope by its whole name or by the end of it: `score`, `contextmembership.readonly`, and `roster`, `groups`, `files` for short. */
 export function scopeNamed(text: string): Scope | undefined {
-  const wanted = SHORT_NAMES[text.toLowerCase()] ?? text
+  const wanted = entryOf(SHORT_NAMES, text.toLowerCase()) ?? text
   const all = Object.keys(SCOPES) as Scope[]
   return all.find((one) => one === wanted) ?? all.find((one) => one.split(/[/:]/).at(-1) === wanted.toLowerCase())
 }
-const SHORT_NAMES: Record<string, string | undefined> = {
+const SHORT_NAMES: Record<string, string> = {
   roster: 'contextmembership.readonly',
   groups: 'contextgroup.readonly',
   files: 'coursefiles.readonly',

@@ -1,5 +1,5 @@
 import { readTable, type TableProblem } from '../formats/table.js'
-import { cutEnd } from '../text/index.js'
+import { cutEnd, entryOf } from '../text/index.js'
 import { plainUsername, type CourseRole } from '../identity/index.js'
 
 type ImportedRole = Exclude<CourseRole, 'test_learner'>
@@ -122,7 +122,7 @@ export function readOneRoster(files: Readonly<Record<string, string>>): Roster |
       return []
     }),
     enrolments: enrolments!.rows.flatMap(({ line, cells }) => {
-      const role = ONEROSTER_ROLES[(cells['role'] ?? '').toLowerCase()]
+      const role = entryOf(ONEROSTER_ROLES, (cells['role'] ?? '').toLowerCase())
       const { userSourcedId = '', classSourcedId = '' } = cells
       if (role === null) return []
       if (role && userSourcedId && classSourcedId)
@@ -165,7 +165,8 @@ const HEADS: Record<string, string> = {
 export function readRosterTable(text: string, course: string | undefined): Roster | RosterRefusal {
   const table = readTable(
     text,
-    (head) => HEADS[head.trim().toLowerCase().replace(/[_-]+/g, ' ')] ?? HEADS[head.trim().toLowerCase()],
+    (head) =>
+      entryOf(HEADS, head.trim().toLowerCase().replace(/[_-]+/g, ' ')) ?? entryOf(HEADS, head.trim().toLowerCase()),
     ROSTER_LIMITS,
   )
   if ('code' in table) return table
@@ -177,7 +178,7 @@ export function readRosterTable(text: string, course: string | undefined): Roste
   for (const { line, cells } of table.rows) {
     const wrong = (message: string) => void problems.push({ file: 'table', line, message })
     const key = cells['sourcedId'] || plainUsername(cells['username'] || cells['email'] || '')
-    const role = cells['role'] ? ROLES[cells['role'].toLowerCase()] : 'learner'
+    const role = cells['role'] ? entryOf(ROLES, cells['role'].toLowerCase()) : 'learner'
     if (!key) wrong('says nobody')
     else if (!role) wrong(`has the role “${(cells['role'] ?? '').slice(0, 40)}”`)
     else {

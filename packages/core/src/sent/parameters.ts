@@ -1,4 +1,5 @@
 import type { Parameter } from '../oauth1/index.js'
+import { entryOf } from '../text/index.js'
 import { keptBack, leaksOf, type SentFacts, type SentProblem } from './problem.js'
 
 /** Parameters of a resource link launch (LTI 1.1.1 section 3), with what each has to look like. */
@@ -62,7 +63,7 @@ export function checkSentParameters(fields: readonly Parameter[], facts: SentFac
   for (const [name, value] of fields) {
     if (seen.has(name)) say(name, `“${name}” is sent twice.`)
     seen.add(name)
-    const known = TABLE[name]
+    const known = entryOf(TABLE, name)
     if (!known && !/^(custom|ext)_[a-z0-9_]+$/i.test(name))
       say(name, `“${name}” is neither in the standard’s table nor a custom parameter.`)
     if (known?.form && value !== '' && !known.form.test(value)) say(name, `“${name}” has a form that it may not have.`)

@@ -1,3 +1,4 @@
+export { entryOf } from './entry.js'
 export {
   cutEnd,
   cutEnds,

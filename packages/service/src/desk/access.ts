@@ -50,7 +50,7 @@ export async function visibleTool(records: Records, actor: Seer, ref: string): P
 }
 
 /** A tool of the institution that nobody has approved yet is no business of its courses. */
-function isUnapproved({ courseId, state }: RegistrationRecord): boolean {
+export function isUnapproved({ courseId, state }: RegistrationRecord): boolean {
   return courseId === null && (state === 'waiting' || state === 'deleted')
 }
 

@@ -1,6 +1,8 @@
 import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
-import type { FastifyError, FastifyReply, FastifyRequest } from 'fastify'
+import type { ConnectionError, FastifyError, FastifyReply, FastifyRequest } from 'fastify'
 import { hasZodFastifySchemaValidationErrors, isResponseSerializationError } from 'fastify-type-provider-zod'
+import { STATUS_CODES } from 'node:http'
+import type { Socket } from 'node:net'
 import { Abandoned } from '../records/abandoned.js'
 import { NoTurn } from '../workers/turns.js'
 import { isLocked, isReferenceLost, isTooSlow, isUnavailable, isUnstorable } from '../records/database.js'
@@ -13,6 +15,33 @@ const FASTIFY_CODES: Record<string, ErrorCode> = {
   FST_ERR_CTP_INVALID_CONTENT_LENGTH: 'request.invalid',
   FST_CSRF_MISSING_SECRET: 'session.csrf',
   FST_CSRF_INVALID_TOKEN: 'session.csrf',
+}
+
+/** What Node.js calls a request that never became one. */
+const UNREAD_CODES: Record<string, ErrorCode> = {
+  HPE_HEADER_OVERFLOW: 'request.head_too_large',
+  ERR_HTTP_REQUEST_TIMEOUT: 'request.too_slow',
+}
+
+/** Answers a connection on which no whole request came, and closes it: nothing on it can be trusted to begin anew. */
+export function refuseUnread(error: ConnectionError, socket: Socket): void {
+  // Whoever reset the connection hears nothing any more.
+  if (error.code === 'ECONNRESET' || socket.destroyed) return
+  const problem = new Refusal(UNREAD_CODES[error.code] ?? 'request.malformed').toProblem()
+  const body = JSON.stringify(problem)
+  if (socket.writable)
+    socket.write(
+      [
+        `HTTP/1.1 ${problem.status} ${STATUS_CODES[problem.status]}`,
+        'content-type: application/problem+json; charset=utf-8',
+        `content-length: ${Buffer.byteLength(body)}`,
+        'x-content-type-options: nosniff',
+        'connection: close',
+        '',
+        body,
+      ].join('\r\n'),
+    )
+  socket.destroy(error)
 }
 
 /** Any error as a refusal of ours. What is not one was our fault: it is logged, and nothing of it leaves the house. */

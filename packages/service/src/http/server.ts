@@ -36,7 +36,7 @@ import { registerLogin } from './lti/login.js'
 import { registerPickers } from './lti/pickers.js'
 import { registerServices } from './lti/services.js'
 import { registerOutcomes } from './lti/outcomes.js'
-import { sendProblem, toRefusal } from './problems.js'
+import { refuseUnread, sendProblem, toRefusal } from './problems.js'
 import { rationStore } from './ration-store.js'
 
 export interface ServerParts {
@@ -72,6 +72,7 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     // Whoever begins a thousand requests and finishes none shall not hold a thousand sockets for a minute.
     http: { headersTimeout: 10_000, connectionsCheckingInterval: 2_000 },
     genReqId: () => `${requestPrefix}-${(requests++).toString(36)}`,
+    clientErrorHandler: refuseUnread,
     routerOptions: { maxParamLength: 400 },
   })
   app.setValidatorCompiler(validatorCompiler)

@@ -32,7 +32,8 @@ export function serialOf(cursor: string | undefined): string | undefined {
 /** A moment out of a cursor. @throws Refusal when it is none. */
 export function momentOf(text: string): Date {
   const at = new Date(text)
-  if (Number.isNaN(at.getTime())) throw new Refusal('request.invalid', 'cursor')
+  // Years of other lengths are read by JavaScript, but not by PostgreSQL.
+  if (Number.isNaN(at.getTime()) || !/^\d{4}-/.test(text)) throw new Refusal('request.invalid', 'cursor')
   return at
 }
 

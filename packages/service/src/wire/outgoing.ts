@@ -1,4 +1,5 @@
 import { Refusal } from '@bathyscribe/contract'
+import { entryOf } from '@bathyscribe/core/text'
 import { Agent, request as send } from 'undici'
 import { isIP } from 'node:net'
 import { promisify } from 'node:util'
@@ -140,7 +141,7 @@ const UNFOLDERS: Record<string, (packed: Buffer, options: { maxOutputLength: num
 
 /** Some servers pack what they were asked not to pack. What unfolds to more than is read here is not unfolded at all. */
 async function unfold(bytes: Buffer, encoding: string): Promise<string> {
-  const unfolder = UNFOLDERS[encoding.trim().toLowerCase()]
+  const unfolder = entryOf(UNFOLDERS, encoding.trim().toLowerCase())
   if (!unfolder) return bytes.toString('utf8')
   try {
     return (await unfolder(bytes, { maxOutputLength: MAX_BYTES })).toString('utf8')

@@ -2,6 +2,7 @@ import { Refusal, type GroupChange, type NewGroupSet } from '@bathyscribe/contra
 import { readTable } from '@bathyscribe/core/formats'
 import { divideAtRandom } from '@bathyscribe/core/groups'
 import { plainLine } from '@bathyscribe/core/content'
+import { entryOf } from '@bathyscribe/core/text'
 import type { z } from 'zod'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import type { GroupSetRow } from '../../records/groups.js'
@@ -66,7 +67,7 @@ const COLUMNS: Record<string, string> = {
 }
 
 function fromTable({ ids }: Context, learners: readonly PersonRecord[], text: string): Draft[] {
-  const table = readTable(text, (head) => COLUMNS[head.trim().toLowerCase()])
+  const table = readTable(text, (head) => entryOf(COLUMNS, head.trim().toLowerCase()))
   if ('code' in table) throw new Refusal(table.code, table.detail)
   if (!table.columns.includes('group') || !table.columns.includes('person'))
     throw new Refusal('table.no_head', 'group and person are needed')

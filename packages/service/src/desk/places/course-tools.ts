@@ -8,7 +8,7 @@ import { by, type Actor, type Context } from '../context.js'
 import { freeToolSlug } from '../slug.js'
 import { checkCredentials, nameTaken, sealed, storeNew } from '../tools/register-tool.js'
 import { addMenuEntry } from './menu.js'
-import { toolForCourse } from './usable-tool.js'
+import { toolForCourse, toolKnownTo } from './usable-tool.js'
 
 /**
  * Adds a tool of the catalogue to a course: in one act where the institution holds the keys; with the course's own pair where the tool issues
@@ -21,7 +21,7 @@ export async function addCourseTool(
   wanted: z.output<typeof NewCourseTool>,
 ): Promise<{ tool: RegistrationRecord; menuEntry: MenuRow | null }> {
   const { records, clock, changes } = context
-  const offered = await records.tools.byRef(wanted.tool)
+  const offered = await toolKnownTo(context, course.id, wanted.tool)
   const tool =
     offered.keysPerCourse && offered.courseId === null
       ? await registerOwn(context, actor, course, offered, wanted)
@@ -75,7 +75,7 @@ export async function removeCourseTool(
   course: CourseRecord,
   ref: string,
 ): Promise<void> {
-  const tool = await context.records.tools.byRef(ref)
+  const tool = await toolKnownTo(context, course.id, ref)
   const used = await context.records.menus.usedIn(course.id, tool.id)
   const links = used.published + used.drafts + used.entries
   if (links > 0) throw new Refusal('tool.in_use', `${links} links`)
@@ -93,7 +93,7 @@ export async function forgetFirstEntry(
   course: CourseRecord,
   ref: string,
 ): Promise<void> {
-  const tool = await context.records.tools.byRef(ref)
+  const tool = await toolKnownTo(context, course.id, ref)
   await context.records.transaction(async (records) => {
     await records.menus.forgetEntries(course.id, tool.id)
     await records.audit.add(courseAct(context, actor, course, tool, 'forget first entry'))
