@@ -39,7 +39,7 @@ const LISTED = [
   ['whatever is sent: a tool of another course is known', 'packages/service/src/desk/places/usable-tool.ts', '(tool.courseId !== null && tool.courseId !== courseId) || isUnapproved(tool)', 'isUnapproved(tool)', ['access']],
   ['whatever is sent: names that every object has', 'packages/core/src/text/entry.ts', 'Object.hasOwn(table, name) ? table[name] : undefined', 'table[name]', ['any-text']],
   ['whatever is sent: what never becomes a request has no code', 'packages/service/src/http/server.ts', 'clientErrorHandler: refuseUnread,', '', ['hostile']],
-  ['whatever is sent: revisions beyond the records', 'packages/contract/src/resources/common.ts', '.max(2 ** 31 - 1)', '', ['any-call']],
+  ['whatever is sent: revisions beyond the records', 'packages/contract/src/resources/common.ts', '.max(2 ** 31 - 2)', '', ['any-call']],
   ['whatever is sent: moments beyond the records', 'packages/service/src/records/paging.ts', ' || !/^\\d{4}-/.test(text)', '', ['any-call']],
   ['whatever is sent: an enrolment is changed by nothing', 'packages/contract/src/resources/people.ts', 'change.role !== undefined || change.state !== undefined', 'change !== undefined', ['any-call']],
   ['access tokens: signature not verified', CALLER, "jws.type !== 'at+jwt' || verifyJws(jws, keys, verifyRs256))", "jws.type !== 'at+jwt')", ['service-tokens']],

@@ -3,11 +3,11 @@ import { z } from 'zod'
 export const Id = z.string().regex(/^[0-9a-z]{1,32}$/)
 /** Identifier of something that only ever grows: a whole number as text, in the range of the records. */
 export const SerialId = z.string().regex(/^[0-9]{1,18}$/)
-/** How often something was changed; in the range of the records. */
+/** How often something was changed; one more is still in the range of the records. */
 export const Revision = z
   .int()
   .min(0)
-  .max(2 ** 31 - 1)
+  .max(2 ** 31 - 2)
 export const Moment = z.iso.datetime({ offset: true })
 /** A plain decimal as text, so that nothing is lost on the way. */
 export const Decimal = z.string().regex(/^-?\d{1,80}(\.\d{1,80})?$/)
