@@ -36,6 +36,10 @@ const ROSTER = 'packages/service/src/records/roster-imports.ts'
 
 /** What is broken, where, how, and the test files that have to notice. */
 const LISTED = [
+  ['removing a person: an open account', 'packages/service/src/desk/identity/person-data.ts', "if (person.closedAt === null) throw new Refusal('person.open', person.username)", '', ['person-data']],
+  ['removing a person: tools know who comes later', 'packages/service/src/desk/identity/person-data.ts', 'subject: context.ids.secret().slice(0, 32),', '', ['person-data']],
+  ['removing a person: messages stay', 'packages/service/src/records/person-data.ts', 'delete from wire_entry where person_id = $1 returning 1', 'select 1 from wire_entry where person_id = $1', ['person-data']],
+  ['data of a person: secrets go along', 'packages/service/src/records/person-data.ts', " - $2::text[] as row", ' as row, $2::text[] as x', ['person-data']],
   ['whatever is sent: a tool of another course is known', 'packages/service/src/desk/places/usable-tool.ts', '(tool.courseId !== null && tool.courseId !== courseId) || isUnapproved(tool)', 'isUnapproved(tool)', ['access']],
   ['whatever is sent: names that every object has', 'packages/core/src/text/entry.ts', 'Object.hasOwn(table, name) ? table[name] : undefined', 'table[name]', ['any-text']],
   ['whatever is sent: what never becomes a request has no code', 'packages/service/src/http/server.ts', 'clientErrorHandler: refuseUnread,', '', ['hostile']],

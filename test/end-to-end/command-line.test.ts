@@ -88,6 +88,27 @@ describe('the command line', () => {
     expect(done.stdout).toContain('The shared secret is wrong')
   })
 
+  it('all that is kept of a person goes into a file of one’s own, and is removed only once the account is closed', async () => {
+    const guest = 'brief.guest'
+    await run(['person', 'create', guest, '--full-name', 'Brief Guest'])
+    const out = join(home, 'guest.json')
+    const done = await run(['person', 'data', guest, '--out', out])
+    expect(done.stdout).toMatch(/account +1\b[\s\S]*All of it is in/)
+    expect(statSync(out).mode & 0o777).toBe(0o600)
+    expect(JSON.parse(readFileSync(out, 'utf8'))).toMatchObject({ person: { username: guest } })
+    const twice = await run(['person', 'data', guest, '--out', out])
+    expect([twice.status, twice.stderr]).toEqual([2, expect.stringContaining('is there already')])
+
+    const unasked = await run(['person', 'remove', guest])
+    expect([unasked.status, unasked.stderr]).toEqual([2, expect.stringContaining('--yes')])
+    const open = await run(['person', 'remove', guest, '--yes'])
+    expect([open.status, open.stderr]).toEqual([1, expect.stringMatching(/account is open[\s\S]*person close/)])
+    await run(['person', 'close', guest])
+    const removed = await run(['person', 'remove', guest, '--yes'])
+    expect([removed.status, removed.stdout]).toEqual([0, expect.stringContaining('Brief Guest is removed')])
+    expect((await run(['person', 'show', guest])).status).toBe(1)
+  })
+
   it('never lets what a tool or person wrote command the terminal', async () => {
     const title = `Knots \u001b[31mred\u202e`
     const made = await run([

@@ -47,6 +47,11 @@ const WEIGHTY: [string, (who: Visitor) => Promise<unknown>][] = [
     ({ client }) =>
       client.call('changePerson', { params: { person: 'niamh' }, body: { password: 'kelp anchor violin seven' } }),
   ],
+  ['showPersonData', ({ client }) => client.call('showPersonData', { params: { person: 'niamh' } })],
+  [
+    'removePerson',
+    ({ client }) => client.call('removePerson', { params: { person: 'niamh' }, body: { username: 'niamh' } }),
+  ],
   ['revealSecret', ({ client }) => client.call('revealSecret', { params: { tool } })],
   ['rotateSecret', ({ client }) => client.call('rotateSecret', { params: { tool }, body: {} })],
   ['rotatePlatformKeys', ({ client }) => client.call('rotatePlatformKeys', { body: {} })],

@@ -1,6 +1,7 @@
 import { TOKEN_SCOPES, type TokenScope } from '@bathyscribe/contract'
 import { text as ask, isCancel } from '@clack/prompts'
 import { Option, type Command } from 'commander'
+import { addDataCommands } from './person-data.js'
 import { addDoubleCommands } from './person-doubles.js'
 import { addInviteCommand } from './person-invite.js'
 import { addMailCommand } from './person-mail.js'
@@ -63,6 +64,7 @@ export function addPersonCommands(program: Command): void {
   const person = program.command('person').description('people, signing in, API tokens')
   addRosterCommands(person)
   addDoubleCommands(person)
+  addDataCommands(person)
 
   person
     .command('sign-in')

@@ -75,6 +75,21 @@ export const PEOPLE_ERRORS = {
     'This account was not launched under that name beside another one.',
     'See `bathyscribe person doubles`, and give the name exactly.',
   ),
+  'person.open': kind(
+    409,
+    'The account is open.',
+    'Close it first, with `bathyscribe person close`: what is removed does not come back.',
+  ),
+  'person.other_name': kind(
+    409,
+    'The user name given is not the one of this account.',
+    'Read the account’s user name again with `bathyscribe person show`.',
+  ),
+  'person.of_course': kind(
+    409,
+    'This is a course’s test learner, who is nobody.',
+    'Nothing has to be removed; the test learner goes with the course.',
+  ),
   'person.last_administrator': kind(
     409,
     'This is the last administrator.',

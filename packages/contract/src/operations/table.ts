@@ -151,6 +151,24 @@ export const operations = {
       answer: people.Person,
     },
   ),
+  showPersonData: define('people', 'GET /api/people/:person/data', 'Hands out all that is kept of a person', {
+    access: administratorFresh,
+    perMinute: 10,
+    params: z.object({ person: z.string().max(100) }),
+    answer: people.PersonData,
+    bulky: true,
+  }),
+  removePerson: define(
+    'people',
+    'POST /api/people/:person/remove',
+    'Removes for good who a person was; results stay, of nobody who is known',
+    {
+      access: administratorFresh,
+      params: z.object({ person: z.string().max(100) }),
+      body: people.PersonRemoval,
+      answer: people.PersonRemoved,
+    },
+  ),
   listAudit: define('people', 'GET /api/audit', 'Lists changes, newest first', {
     access: { ...administrator, scope: 'read' },
     query: PageQuery,

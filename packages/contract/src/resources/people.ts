@@ -60,6 +60,28 @@ export const PersonParted = z.object({
   courses: z.array(z.string()),
 })
 
+/** All that is kept of one person. Secrets and their fingerprints are left out: they say nothing of anybody. */
+export const PersonData = z.object({
+  at: Moment,
+  person: PersonRef,
+  kinds: z.array(
+    z.object({
+      kind: z.string().describe('of what the rows tell, such as “scores”'),
+      rows: z.array(z.record(z.string(), z.unknown())).describe('newest first, by the names of their columns'),
+      more: z.boolean().describe('older ones are kept than are handed out at once'),
+    }),
+  ),
+})
+export type PersonData = z.infer<typeof PersonData>
+export const PersonRemoval = z.strictObject({
+  username: z.string().max(100).describe('once more, so that nobody is removed in the place of another'),
+})
+export const PersonRemoved = z.object({
+  person: PersonRef.describe('under the name that stands in courses from now on'),
+  messages: z.int().describe('wire entries that were removed'),
+  results: z.int().describe('results that stay in gradebooks, of nobody who is known'),
+})
+
 const nullToUndefined = <T>(value: T | null) => value ?? undefined
 
 export const PersonPart = z.strictObject({

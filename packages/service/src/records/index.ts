@@ -14,6 +14,7 @@ import { SecretRecords } from './secrets.js'
 import { OwnAddressRecords } from './own-addresses.js'
 import { PasswordMissRecords } from './password-misses.js'
 import { PeopleRecords } from './people.js'
+import { PersonDataRecords } from './person-data.js'
 import { ScoreHistoryRecords } from './score-history.js'
 import { RationRecords } from './rations.js'
 import { ReconciliationRecords } from './reconciliations.js'
@@ -49,6 +50,7 @@ import { WireRecords } from './wire.js'
 /** The records by family, all within one transaction or all outside of any. */
 export class Records {
   readonly people: PeopleRecords
+  readonly personData: PersonDataRecords
   readonly signIns: SignInRecords
   readonly signInLinks: SignInLinkRecords
   readonly passwordMisses: PasswordMissRecords
@@ -90,6 +92,7 @@ export class Records {
 
   constructor(private readonly manager: EntityManager) {
     this.people = new PeopleRecords(manager)
+    this.personData = new PersonDataRecords(manager)
     this.signIns = new SignInRecords(manager)
     this.signInLinks = new SignInLinkRecords(manager)
     this.passwordMisses = new PasswordMissRecords(manager)

@@ -21,6 +21,14 @@ export class PeopleRecords {
     return this.manager.findOneBy(PersonRecord, [{ id: ref }, { username: ref.toLowerCase() }])
   }
 
+  /** The same, and nobody else changes the person until the end of the transaction. */
+  lockByRef(ref: string): Promise<PersonRecord | null> {
+    return this.manager.findOne(PersonRecord, {
+      where: [{ id: ref }, { username: ref.toLowerCase() }],
+      lock: { mode: 'pessimistic_write' },
+    })
+  }
+
   byUsername(username: string): Promise<PersonRecord | null> {
     return this.manager.findOneBy(PersonRecord, { username })
   }

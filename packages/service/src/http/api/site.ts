@@ -7,6 +7,7 @@ import { changeCourse, setCourseState } from '../../desk/change-course.js'
 import { createCourse } from '../../desk/create-course.js'
 import { findDoubles, partPerson } from '../../desk/identity/doubles.js'
 import { importRoster } from '../../desk/import-roster.js'
+import { removePerson, showPersonData } from '../../desk/identity/person-data.js'
 import { changeEnrolment, changePerson, createPerson, enrol } from '../../desk/people.js'
 import { auditView, courseView, doublesView, memberView, personView } from '../../desk/views.js'
 import type { CourseSummary } from '../../records/courses.js'
@@ -14,7 +15,7 @@ import type { Caller } from '../caller.js'
 import type { Handlers } from './routes.js'
 
 type SiteCalls =
-  | 'listDoubles' | 'partPerson' | 'listPeople' | 'createPerson' | 'showPerson' | 'changePerson' | 'listAudit'
+  | 'listDoubles' | 'partPerson' | 'listPeople' | 'createPerson' | 'showPerson' | 'changePerson' | 'showPersonData' | 'removePerson' | 'listAudit'
   | 'changeCourse' | 'setCourseState' | 'listCategories' | 'addCategory' | 'changeCategory' | 'removeCategory'
   | 'importRoster' | 'listToolRosters' | 'listCourses' | 'createCourse' | 'showCourse' | 'listMembers' | 'enrol' | 'changeEnrolment' // oxfmt-ignore
 
@@ -41,6 +42,8 @@ export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
     },
     changePerson: async ({ caller, params, body }) =>
       personView(await changePerson(context, caller.actor, params.person, body)),
+    showPersonData: ({ caller, params }) => showPersonData(context, caller.actor, params.person),
+    removePerson: ({ caller, params, body }) => removePerson(context, caller.actor, params.person, body),
     listAudit: async ({ query }) => {
       const page = await records.audit.list(query.limit, query.cursor)
       return { ...page, items: page.items.map(auditView) }
