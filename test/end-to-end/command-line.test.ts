@@ -100,7 +100,7 @@ describe('the command line', () => {
     expect([twice.status, twice.stderr]).toEqual([2, expect.stringContaining('is there already')])
 
     const unasked = await run(['person', 'remove', guest])
-    expect([unasked.status, unasked.stderr]).toEqual([2, expect.stringContaining('--yes')])
+    expect([unasked.status, unasked.stderr]).toEqual([1, expect.stringContaining('Add --yes')])
     const open = await run(['person', 'remove', guest, '--yes'])
     expect([open.status, open.stderr]).toEqual([1, expect.stringMatching(/account is open[\s\S]*person close/)])
     await run(['person', 'close', guest])
