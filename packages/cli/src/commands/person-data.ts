@@ -41,7 +41,7 @@ export function addDataCommands(person: Command): void {
         show(
           removed,
           () =>
-            `${visible(fullName)} is removed, with ${removed.messages} wire entries. ${removed.results} results stay under “${removed.person.username}”.`,
+            `${visible(fullName)} is removed. Wire entries removed as well: ${removed.messages}. Results that stay, under “${removed.person.username}”: ${removed.results}.`,
         )
       }),
     )

@@ -159,7 +159,7 @@ export function addPersonCommands(program: Command): void {
                 visible(one.fullName),
                 one.email ?? '–',
                 one.siteRole,
-                one.closed ? state('retired') : 'open',
+                one.closed ? state('closed') : 'open',
               ]),
             ) + more(next),
         )
