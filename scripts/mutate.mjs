@@ -40,7 +40,7 @@ const LISTED = [
   ['removing a person: tools know who comes later', 'packages/service/src/desk/identity/person-data.ts', 'subject: context.ids.secret().slice(0, 32),', '', ['person-data']],
   ['removing a person: messages stay', 'packages/service/src/records/person-data.ts', 'delete from wire_entry where person_id = $1 returning 1', 'select 1 from wire_entry where person_id = $1', ['person-data']],
   ['data of a person: secrets go along', 'packages/service/src/records/person-data.ts', " - $2::text[] as row", ' as row, $2::text[] as x', ['person-data']],
-  ['whatever is sent: a tool of another course is known', 'packages/service/src/desk/places/usable-tool.ts', '(tool.courseId !== null && tool.courseId !== courseId) || isUnapproved(tool)', 'isUnapproved(tool)', ['access']],
+  ['whatever is sent: a tool of another course is known', 'packages/service/src/desk/places/usable-tool.ts', 'if (isHiddenFrom(tool, [courseId]))', 'if (false as boolean)', ['access']],
   ['whatever is sent: names that every object has', 'packages/core/src/text/entry.ts', 'Object.hasOwn(table, name) ? table[name] : undefined', 'table[name]', ['any-text']],
   ['whatever is sent: what never becomes a request has no code', 'packages/service/src/http/server.ts', 'clientErrorHandler: refuseUnread,', '', ['hostile']],
   ['whatever is sent: revisions beyond the records', 'packages/contract/src/resources/common.ts', '.max(2 ** 31 - 2)', '', ['any-call']],

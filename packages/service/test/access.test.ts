@@ -1,7 +1,7 @@
 import { operations, type OperationName } from '@bathyscribe/contract'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { publishDrill, startAcademy, tokenOf, type TestAcademy, type Visitor } from './harness.js'
-import { makeOneOfEach, type OneOfEach } from './one-of-each.js'
+import { publishDrill, startAcademy, csrfOf, type TestAcademy, type Visitor } from './harness.js'
+import { endsLast, makeOneOfEach, sendCall, type OneOfEach } from './one-of-each.js'
 
 let academy: TestAcademy
 let there: OneOfEach
@@ -24,7 +24,7 @@ beforeAll(async () => {
   })
   for (const name of WHO) {
     people[name] = name === 'nobody' ? academy.visitor() : await academy.signIn(name)
-    csrf[name] = await tokenOf(people[name])
+    csrf[name] = await csrfOf(people[name])
   }
   there = await makeOneOfEach(academy, people['instructor']!)
 })
@@ -87,13 +87,11 @@ const OWN: OperationName[] = ['revokeConnection', 'removeSweepSchedule']
 /** Calls that change who is signed in are left to their own tests. */
 const ELSEWHERE: OperationName[] = ['signIn', 'signOut', 'setUp', 'changePassword', 'revokeSession', 'revokeToken']
 
-const METHODS = ['GET', 'POST', 'PATCH', 'PUT', 'DELETE']
 const HOLD_OTHERS: OperationName[] = ['deleteTool', 'deleteAssignment', 'removeUnit', 'removeGroupSet']
-/** What takes things away comes last, and what takes others along after them. */
-const rank = (name: OperationName) => METHODS.indexOf(operations[name].method) + (HOLD_OTHERS.includes(name) ? 1 : 0)
-const CALLS = (Object.keys(operations) as OperationName[])
-  .filter((name) => !ELSEWHERE.includes(name))
-  .sort((a, b) => rank(a) - rank(b))
+const CALLS = endsLast(
+  (Object.keys(operations) as OperationName[]).filter((name) => !ELSEWHERE.includes(name)),
+  HOLD_OTHERS,
+)
 
 /** Bodies that are good, for calls that look at them before they look at who asks, and for what. */
 const GOOD: Partial<Record<OperationName, unknown>> = {
@@ -111,11 +109,9 @@ const GOOD: Partial<Record<OperationName, unknown>> = {
 }
 
 async function make(name: OperationName, who: string, options: { course?: string; body?: unknown } = {}) {
-  const { method, body } = operations[name]
-  const response = await people[who]!.send(there.pathOf(name, options.course), {
-    method,
-    headers: { 'x-csrf-token': csrf[who]!, ...(body && { 'content-type': 'application/json' }) },
-    ...(body && { body: JSON.stringify(options.body ?? { nonsense: 1 }) }),
+  const response = await sendCall(people[who]!, csrf[who]!, name, {
+    address: there.pathOf(name, options.course),
+    body: options.body ?? { nonsense: 1 },
   })
   const { code = '' } = (await response.json().catch(() => ({}))) as { code?: string }
   return { status: response.status, code }
@@ -123,14 +119,13 @@ async function make(name: OperationName, who: string, options: { course?: string
 
 describe('a call is for those whom it is for, and nobody else learns whether its thing is there', () => {
   it.each(CALLS)('%s', async (name) => {
-    const [refused, let_] = [WHO.filter((who) => !mayCall(name, who)), WHO.filter((who) => mayCall(name, who))]
-    for (const who of refused) {
+    for (const who of WHO.filter((one) => !mayCall(name, one))) {
       const { status, code } = await make(name, who, { body: GOOD[name] })
       const wanted = who === 'nobody' ? /^session\.required$/ : /^access\.denied$|not_found$|^sweep\.no_schedule$/
       expect(code, who).toMatch(wanted)
       expect(status, who).toBe({ 'session.required': 401, 'access.denied': 403 }[code] ?? 404)
     }
-    for (const [i, who] of let_.entries()) {
+    for (const [i, who] of WHO.filter((one) => mayCall(name, one)).entries()) {
       const { status, code } = await make(name, who)
       // A body of nonsense is told to those who may ask; what the first of them took away is not there for the second.
       const isGone = i > 0 && operations[name].method === 'DELETE' && /not_found$/.test(code)

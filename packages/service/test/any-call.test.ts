@@ -2,8 +2,8 @@ import { ERRORS, operations, type ErrorCode, type OperationName } from '@bathysc
 import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { arbitraryOf, broken, odd } from './arbitrary.js'
-import { startAcademy, tokenOf, type TestAcademy } from './harness.js'
-import { makeOneOfEach, type OneOfEach } from './one-of-each.js'
+import { startAcademy, csrfOf, type TestAcademy } from './harness.js'
+import { endsLast, makeOneOfEach, sendCall, type OneOfEach } from './one-of-each.js'
 
 let academy: TestAcademy
 let there: OneOfEach
@@ -13,17 +13,16 @@ beforeAll(async () => {
   await academy.person('tomas', { 'HYD-210': 'instructor' })
   await academy.person('learner', { 'HYD-210': 'learner' })
   there = await makeOneOfEach(academy, await academy.signIn('tomas'))
-  csrf = await tokenOf(academy.admin)
+  csrf = await csrfOf(academy.admin)
 })
 
 const TIMES = 8
 /** What ends more than it names comes after those who still want it. */
 const ENDS: OperationName[] = ['setCourseState', 'changeCourse', 'revokeSession']
-const rank = (name: OperationName) =>
-  ENDS.includes(name) ? 9 : ['GET', 'POST', 'PATCH', 'PUT', 'DELETE'].indexOf(operations[name].method)
-const NAMES = (Object.keys(operations) as OperationName[])
-  .filter((name) => name !== 'signOut')
-  .sort((a, b) => rank(a) - rank(b))
+const NAMES = endsLast(
+  (Object.keys(operations) as OperationName[]).filter((name) => name !== 'signOut'),
+  ENDS,
+)
 
 /** Something odd as one piece of an address. */
 const piece = (value: unknown) => (typeof value === 'string' ? value : JSON.stringify(value)).toWellFormed()
@@ -61,7 +60,7 @@ describe('a cursor that no page gave', () => {
 
 describe('every call, with what its schema takes or with one place of it odd, is done or refused by a code, never by a fault of ours', () => {
   it.each(NAMES)('%s', async (name) => {
-    const { method, query, body } = operations[name]
+    const { query, body } = operations[name]
     const sent = fc.record({
       query: query ? arbitraryOf(query) : fc.constant({}),
       body: body ? arbitraryOf(body) : fc.constant(undefined),
@@ -74,11 +73,7 @@ describe('every call, with what its schema takes or with one place of it odd, is
         const asked = one.odd === 'query' ? broken(one.query, one.where, one.by) : one.query
         const given = one.odd === 'body' ? broken(one.body!, one.where, one.by) : one.body
         const address = addressOf(name, asked, one.odd === 'address' ? piece(one.by) : undefined)
-        const response = await academy.admin.send(address, {
-          method,
-          headers: { 'x-csrf-token': csrf, ...(body && { 'content-type': 'application/json' }) },
-          ...(body && { body: JSON.stringify(given) }),
-        })
+        const response = await sendCall(academy.admin, csrf, name, { address, body: given })
         const answer = await response.text()
         if (response.ok) return
         const { code } = JSON.parse(answer) as { code: ErrorCode }

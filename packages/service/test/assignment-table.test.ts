@@ -1,11 +1,9 @@
 import { beforeAll, describe, expect, it } from 'vitest'
-import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import {
   codeOf,
-  KEY,
   openForm,
   registerKnotwork,
-  SECRET,
+  sendScore,
   startAcademy,
   type TestAcademy,
   type Visitor,
@@ -75,13 +73,7 @@ describe('a table of assignments', () => {
   it('computes standing results anew when it changes points, and says the groups that it changes', async () => {
     const one = (await list()).find((each) => each.rowKey === 'w2')!
     const { fields } = await openForm(aino, one.id)
-    const target = {
-      serviceUrl: `${academy.url}/lti/outcomes`,
-      resultId: fields['lis_result_sourcedid']!,
-      key: KEY,
-      secret: SECRET,
-    }
-    await sendOutcome(target, outcomeXml('replaceResult', target.resultId, '0.5'))
+    await sendScore(academy, fields['lis_result_sourcedid']!, '0.5')
     const standing = async () => (await aino.client.call('showWork', { params: { assignment: one.id } })).result?.points
     expect(await standing()).toBe('6')
     await tomas.client.call('addGroupSet', {

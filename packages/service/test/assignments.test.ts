@@ -1,12 +1,10 @@
-import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import { beforeAll, describe, expect, it } from 'vitest'
 import {
   codeOf,
-  KEY,
   openForm,
   publishDrill,
   registerKnotwork,
-  SECRET,
+  sendScore,
   startAcademy,
   type TestAcademy,
   type Visitor,
@@ -29,11 +27,7 @@ const params = (assignment: string) => ({ params: { assignment } })
 async function score(assignment: string, fraction: string): Promise<void> {
   const { fields } = await openForm(aino, assignment)
   const resultId = fields['lis_result_sourcedid']!
-  const answer = await sendOutcome(
-    { serviceUrl: `${academy.url}/lti/outcomes`, resultId, key: KEY, secret: SECRET },
-    outcomeXml('replaceResult', resultId, fraction),
-  )
-  expect(answer.codeMajor).toBe('success')
+  expect((await sendScore(academy, resultId, fraction)).codeMajor).toBe('success')
 }
 
 describe('making an assignment', () => {

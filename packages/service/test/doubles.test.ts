@@ -1,6 +1,5 @@
-import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { codeOf, KEY, openForm, publishDrill, registerKnotwork, SECRET, type Visitor } from './harness.js'
+import { codeOf, openForm, publishDrill, registerKnotwork, sendScore, type Visitor } from './harness.js'
 import { launch13 } from './harness-13.js'
 import { startScoring, type Scoring } from './scoring-13.js'
 
@@ -17,9 +16,7 @@ async function opens(link: string) {
   results.set(link, fields['lis_result_sourcedid']!)
 }
 async function scores(link: string, value: string) {
-  const resultId = results.get(link)!
-  const target = { serviceUrl: `${at.academy.url}/lti/outcomes`, resultId, key: KEY, secret: SECRET }
-  expect((await sendOutcome(target, outcomeXml('replaceResult', resultId, value))).codeMajor).toBe('success')
+  expect((await sendScore(at.academy, results.get(link)!, value)).codeMajor).toBe('success')
 }
 
 beforeAll(async () => {

@@ -2,7 +2,7 @@ import { copyFileSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { createClient, type Client } from '@bathyscribe/contract'
-import { createKnotwork } from '@bathyscribe/practice-tools'
+import { createKnotwork, outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import { migrateRecords, Settings, startService, type RunningService } from '@bathyscribe/service'
 import pg from 'pg'
 import type { DataSource } from 'typeorm'
@@ -142,7 +142,7 @@ export const cookieOf = ({ cookies }: Pick<Visitor, 'cookies'>) =>
   [...cookies()].map(([name, value]) => `${name}=${value}`).join('; ')
 
 /** What a visitor's changes have to bring along; nothing for who is not signed in. */
-export async function tokenOf(visitor: Visitor): Promise<string> {
+export async function csrfOf(visitor: Visitor): Promise<string> {
   const response = await visitor.send('/api/session')
   return response.ok ? ((await response.json()) as { csrfToken: string }).csrfToken : ''
 }
@@ -235,6 +235,14 @@ export function publishDrill({ admin }: TestAcademy, tool: string, change: Recor
     params: { course: 'HYD-210' },
     body: { title: 'Soundings and datum', tool, points: '100', category: 'Drills', publish: true, ...change },
   })
+}
+
+/** What Knotwork Drills does when work was handed in (LTI 1.1.1 section 6.1.1). @param fraction 0 to 1, as it is sent */
+export function sendScore({ url }: Pick<TestAcademy, 'url'>, resultId: string, fraction: string) {
+  return sendOutcome(
+    { serviceUrl: `${url}/lti/outcomes`, resultId, key: KEY, secret: SECRET },
+    outcomeXml('replaceResult', resultId, fraction),
+  )
 }
 
 const INPUT = /<input type="hidden" name="([^"]*)" value="([^"]*)"/g

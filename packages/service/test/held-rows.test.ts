@@ -1,4 +1,3 @@
-import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import { connect, createServer, type AddressInfo } from 'node:net'
 import { availableParallelism } from 'node:os'
 import { pipeline } from 'node:stream'
@@ -8,11 +7,10 @@ import { eventually } from '../../../test/eventually.js'
 import { createDatabase, openMessagePool } from '../src/records/database.js'
 import { closeAfterwards } from './closing.js'
 import {
-  KEY,
   openForm,
   publishDrill,
   registerKnotwork,
-  SECRET,
+  sendScore,
   startAcademy,
   type TestAcademy,
   type Visitor,
@@ -83,11 +81,7 @@ describe('connections of launches and scores', () => {
 })
 
 let n = 0
-const score = (title: string) => {
-  const { resultId } = links[title]!
-  const target = { serviceUrl: `${academy.url}/lti/outcomes`, resultId, key: KEY, secret: SECRET }
-  return sendOutcome(target, outcomeXml('replaceResult', resultId, `0.${String(++n).padStart(4, '0')}1`))
-}
+const score = (title: string) => sendScore(academy, links[title]!.resultId, `0.${String(++n).padStart(4, '0')}1`)
 const countOf = async (where: string) =>
   Number((await academy.query<{ n: string }>(`select count(*) as n from pg_stat_activity where ${where}`))[0]!.n)
 

@@ -1,12 +1,10 @@
-import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import { beforeAll, describe, expect, it } from 'vitest'
 import {
   codeOf,
-  KEY,
   openForm,
   publishDrill,
   registerKnotwork,
-  SECRET,
+  sendScore,
   startAcademy,
   type TestAcademy,
 } from './harness.js'
@@ -29,10 +27,7 @@ beforeAll(async () => {
     ['bjarte', bad, '2'],
   ] as const) {
     const resultId = (await openForm(await academy.signIn(name), assignment)).fields['lis_result_sourcedid']!
-    await sendOutcome(
-      { serviceUrl: `${academy.url}/lti/outcomes`, resultId, key: KEY, secret: SECRET },
-      outcomeXml('replaceResult', resultId, score),
-    )
+    await sendScore(academy, resultId, score)
   }
 })
 const call = () => academy.admin.client

@@ -1,13 +1,11 @@
 import type { ChangeEvent } from '@bathyscribe/contract'
-import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import { beforeAll, expect, it } from 'vitest'
 import { eventually } from '../../../test/eventually.js'
 import {
-  KEY,
   openForm,
   publishDrill,
   registerKnotwork,
-  SECRET,
+  sendScore,
   startAcademy,
   type TestAcademy,
   type Visitor,
@@ -49,10 +47,7 @@ it('a score is heard by its instructor and its learner, by no other learner, and
   ]
   expect((await academy.visitor().send('/api/events')).status).toBe(401)
   const resultId = (await openForm(await academy.signIn('aino'), assignment)).fields['lis_result_sourcedid']!
-  await sendOutcome(
-    { serviceUrl: `${academy.url}/lti/outcomes`, resultId, key: KEY, secret: SECRET },
-    outcomeXml('replaceResult', resultId, '0.5'),
-  )
+  await sendScore(academy, resultId, '0.5')
   for (const one of [tomas, aino]) await eventually(() => expect(one.heard.map(({ kind }) => kind)).toContain('score'))
   // Events come in their order: when what came later is there, what bjarte was not told of would be, too.
   await academy.admin.client.call('changeEnrolment', {

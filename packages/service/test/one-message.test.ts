@@ -2,7 +2,7 @@ import { monitorEventLoopDelay } from 'node:perf_hooks'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { operations } from '@bathyscribe/contract'
 import { isDeeperThan } from '../src/http/json-body.js'
-import { KEY, publishDrill, registerKnotwork, startAcademy, type TestAcademy, type Visitor } from './harness.js'
+import { KEY, publishDrill, registerKnotwork, startAcademy, type TestAcademy, type Visitor, csrfOf } from './harness.js'
 
 let academy: TestAcademy
 let oren: Visitor
@@ -21,7 +21,7 @@ const post = async (who: Visitor, path: string, body: string, method = 'POST') =
       method,
       headers: {
         'content-type': 'application/json',
-        'x-csrf-token': (await who.client.call('whoAmI', {})).csrfToken ?? '',
+        'x-csrf-token': await csrfOf(who),
       },
       body,
     })

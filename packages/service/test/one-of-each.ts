@@ -5,6 +5,30 @@ import { register13, startClient13 } from './harness-13.js'
 import { SCOPES_13 } from './scoring-13.js'
 import { runSounding } from './soundings.js'
 
+const METHODS = ['GET', 'POST', 'PATCH', 'PUT', 'DELETE']
+
+/** Calls in an order in which each still finds what it is about: what takes things away comes late, `ends`, which take others along, last. */
+export function endsLast(names: readonly OperationName[], ends: readonly OperationName[]): OperationName[] {
+  const rank = (name: OperationName) =>
+    METHODS.indexOf(operations[name].method) + (ends.includes(name) ? METHODS.length : 0)
+  return [...names].sort((a, b) => rank(a) - rank(b))
+}
+
+/** Makes a call at an address, with whatever body. @param token that a visitor's changes bring along */
+export function sendCall(
+  visitor: Visitor,
+  token: string,
+  name: OperationName,
+  sent: { address: string; body: unknown },
+): Promise<Response> {
+  const { method, body } = operations[name]
+  return visitor.send(sent.address, {
+    method,
+    headers: { 'x-csrf-token': token, ...(body && { 'content-type': 'application/json' }) },
+    ...(body && { body: JSON.stringify(sent.body) }),
+  })
+}
+
 const IN_COURSE = { course: 'HYD-210' }
 
 /** What the names in addresses stand for: real things of HYD-210 and of the institution. */

@@ -1,13 +1,11 @@
-import { outcomeXml, sendOutcome } from '@bathyscribe/practice-tools'
 import { beforeAll, describe, expect, it } from 'vitest'
 import {
   codeOf,
-  KEY,
   openForm,
   PASSWORD,
   publishDrill,
   registerKnotwork,
-  SECRET,
+  sendScore,
   startAcademy,
   type TestAcademy,
   type Visitor,
@@ -36,12 +34,8 @@ beforeAll(async () => {
     .catch(() => null)
   for (const who of [niamh, await academy.signIn('oren')]) {
     const { fields } = await openForm(who, assignment)
-    const resultId = fields['lis_result_sourcedid']!
     if (who === niamh) subject = fields['user_id']!
-    await sendOutcome(
-      { serviceUrl: `${academy.url}/lti/outcomes`, resultId, key: KEY, secret: SECRET },
-      outcomeXml('replaceResult', resultId, '0.5'),
-    )
+    await sendScore(academy, fields['lis_result_sourcedid']!, '0.5')
   }
 })
 

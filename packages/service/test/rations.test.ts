@@ -6,6 +6,7 @@ import { closeAfterwards } from './closing.js'
 import {
   codeOf,
   cookieOf,
+  csrfOf,
   publishDrill,
   registerKnotwork,
   sendFile,
@@ -119,8 +120,7 @@ describe('a person uploads six hundred files an hour', () => {
 describe('a dear call has its ration a minute', () => {
   const LIMIT = 30
   const headersOf = async (who: Visitor) => {
-    const { csrfToken } = await who.client.call('whoAmI', {})
-    return { cookie: cookieOf(who), 'x-csrf-token': csrfToken!, 'content-type': 'application/json' }
+    return { cookie: cookieOf(who), 'x-csrf-token': await csrfOf(who), 'content-type': 'application/json' }
   }
   const at = async (who: Visitor) => {
     const headers = await headersOf(who)

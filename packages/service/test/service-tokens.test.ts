@@ -1,6 +1,7 @@
 import { outcomeXml } from '@bathyscribe/practice-tools'
 import { generateKeyPair, SignJWT, decodeJwt, decodeProtectedHeader } from 'jose'
 import { beforeAll, describe, expect, it } from 'vitest'
+import { csrfOf } from './harness.js'
 import { launch13, register13 } from './harness-13.js'
 import { SCOPES_13, startScoring, type Scoring } from './scoring-13.js'
 
@@ -235,7 +236,7 @@ describe('a service answers as the standards say', () => {
       method: 'POST',
       headers: {
         'content-type': 'application/json',
-        'x-csrf-token': (await at.academy.admin.client.call('whoAmI', {})).csrfToken!,
+        'x-csrf-token': await csrfOf(at.academy.admin),
       },
       body: '{"code":"HALF 1","title":"a\\ud800b"}',
     })

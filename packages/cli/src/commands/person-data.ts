@@ -1,9 +1,8 @@
 import type { CallAnswer } from '@bathyscribe/contract'
 import type { Command } from 'commander'
-import { existsSync, writeFileSync } from 'node:fs'
 import { examples, job } from '../terminal/command.js'
 import { requireConsent } from '../terminal/confirm.js'
-import { EXIT, Failure } from '../terminal/failure.js'
+import { requireNew, writeOwn } from '../terminal/out-file.js'
 import { table, visible } from '../terminal/output.js'
 
 /** What is kept of one person: handed out, and removed. */
@@ -15,10 +14,14 @@ export function addDataCommands(person: Command): void {
     .addHelpText('after', examples('person data niamh', 'person data niamh --out niamh.json'))
     .action(
       job<{ out?: string }>(async ({ client, options, show }, ref) => {
-        if (options.out && existsSync(options.out))
-          throw new Failure(`${options.out} is there already.`, EXIT.usage, 'Name a file that is not there yet.')
+        requireNew(options.out)
         const data = await client.call('showPersonData', { params: { person: ref } })
-        if (options.out) write(options.out, data)
+        if (options.out)
+          writeOwn(
+            options.out,
+            `${JSON.stringify(data, null, 2)}\n`,
+            () => 'Name a file in a folder that you may write to.',
+          )
         show(data, () => dataInWords(data, options.out))
       }),
     )
@@ -45,18 +48,6 @@ export function addDataCommands(person: Command): void {
         )
       }),
     )
-}
-
-function write(out: string, data: CallAnswer<'showPersonData'>): void {
-  try {
-    writeFileSync(out, `${JSON.stringify(data, null, 2)}\n`, { mode: 0o600, flag: 'wx' })
-  } catch (error) {
-    throw new Failure(
-      `${out} cannot be written (${(error as Error).message}).`,
-      EXIT.usage,
-      'Name a file in a folder that you may write to.',
-    )
-  }
 }
 
 function dataInWords({ person, kinds }: CallAnswer<'showPersonData'>, out: string | undefined): string {

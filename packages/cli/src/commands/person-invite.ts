@@ -1,8 +1,8 @@
 import { signInLinksCsv, type SignInLinksMade } from '@bathyscribe/contract'
-import { existsSync, writeFileSync } from 'node:fs'
 import type { Command } from 'commander'
 import { examples, job, wholeNumber } from '../terminal/command.js'
 import { EXIT, Failure } from '../terminal/failure.js'
+import { requireNew, writeOwn } from '../terminal/out-file.js'
 import { moment, paint, table, visible } from '../terminal/output.js'
 import { terminal } from '../terminal/terminal.js'
 
@@ -35,8 +35,7 @@ export function addInviteCommand(person: Command): void {
         const { course, everyone, again, days, mail, out } = options
         if ([people.length > 0, course !== undefined, everyone === true].filter(Boolean).length !== 1)
           throw new Failure('Say whom to invite.', EXIT.usage, 'Name people, or give --course COURSE or --everyone.')
-        if (out !== undefined && existsSync(out))
-          throw new Failure(`${out} is there already.`, EXIT.usage, 'Name a file that is not there yet.')
+        requireNew(out)
         const made = await client.call('makeSignInLinks', {
           body: {
             ...(people.length > 0 && { people }),
@@ -76,10 +75,9 @@ function shown(made: SignInLinksMade, out: string | undefined): string {
 
 /** The links are shown once, so they are shown where they cannot be written. */
 function write(out: string, made: SignInLinksMade): void {
-  try {
-    writeFileSync(out, signInLinksCsv(made), { mode: 0o600, flag: 'wx' })
-  } catch (error) {
-    terminal().print(signInLinksCsv(made))
-    throw new Failure(`${out} cannot be written (${(error as Error).message}).`, EXIT.usage, 'The links stand above.')
-  }
+  const links = signInLinksCsv(made)
+  writeOwn(out, links, () => {
+    terminal().print(links)
+    return 'The links stand above.'
+  })
 }

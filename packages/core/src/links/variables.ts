@@ -1,4 +1,5 @@
 import type { DisclosedPerson } from '../identity/index.js'
+import { entryOf } from '../text/index.js'
 
 /** What custom parameter variables are resolved from. Fields that are null or absent resolve to nothing. */
 export interface VariableFacts {
@@ -72,9 +73,9 @@ export function resolveVariables(
   facts: VariableFacts,
 ): Record<string, string> {
   return Object.fromEntries(
-    Object.entries(custom).map(([name, value]) => [
-      name,
-      Object.hasOwn(VARIABLES, value) ? (VARIABLES[value]!(facts) ?? '') : value,
-    ]),
+    Object.entries(custom).map(([name, value]) => {
+      const known = entryOf(VARIABLES, value)
+      return [name, known ? (known(facts) ?? '') : value]
+    }),
   )
 }

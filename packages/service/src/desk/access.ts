@@ -44,14 +44,13 @@ export async function toolScope(records: Records, actor: Seer): Promise<ToolScop
 /** A tool that the actor may see. @throws Refusal `tool.not_found` also for one that exists but is not to be seen. */
 export async function visibleTool(records: Records, actor: Seer, ref: string): Promise<RegistrationRecord> {
   const [scope, tool] = [await toolScope(records, actor), await records.tools.byRef(ref)]
-  if (!scope.seesAll && ((tool.courseId !== null && !scope.courseIds.includes(tool.courseId)) || isUnapproved(tool)))
-    throw new Refusal('tool.not_found', ref)
+  if (!scope.seesAll && isHiddenFrom(tool, scope.courseIds)) throw new Refusal('tool.not_found', ref)
   return tool
 }
 
-/** A tool of the institution that nobody has approved yet is no business of its courses. */
-export function isUnapproved({ courseId, state }: RegistrationRecord): boolean {
-  return courseId === null && (state === 'waiting' || state === 'deleted')
+/** Whether courses may not even hear of a tool: it belongs to another one, or to the institution, where nobody has approved it yet. */
+export function isHiddenFrom({ courseId, state }: RegistrationRecord, courseIds: readonly string[]): boolean {
+  return courseId === null ? state === 'waiting' || state === 'deleted' : !courseIds.includes(courseId)
 }
 
 /** A tool that the actor may change: administrators any, instructors those of their own course. */

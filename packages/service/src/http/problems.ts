@@ -7,6 +7,9 @@ import { Abandoned } from '../records/abandoned.js'
 import { NoTurn } from '../workers/turns.js'
 import { isLocked, isReferenceLost, isTooSlow, isUnavailable, isUnstorable } from '../records/database.js'
 
+/** RFC 9457 section 3. */
+const PROBLEM_TYPE = 'application/problem+json; charset=utf-8'
+
 const FASTIFY_CODES: Record<string, ErrorCode> = {
   FST_ERR_CTP_BODY_TOO_LARGE: 'request.too_large',
   FST_ERR_CTP_INVALID_MEDIA_TYPE: 'request.media_type',
@@ -33,7 +36,7 @@ export function refuseUnread(error: ConnectionError, socket: Socket): void {
     socket.write(
       [
         `HTTP/1.1 ${problem.status} ${STATUS_CODES[problem.status]}`,
-        'content-type: application/problem+json; charset=utf-8',
+        `content-type: ${PROBLEM_TYPE}`,
         `content-length: ${Buffer.byteLength(body)}`,
         'x-content-type-options: nosniff',
         'connection: close',
@@ -96,7 +99,7 @@ export function sendProblem(reply: FastifyReply, refusal: Refusal, requestId: st
   if (refusal.status === 401) void reply.header('www-authenticate', 'Bearer')
   return reply
     .code(ERRORS[refusal.code].status)
-    .type('application/problem+json; charset=utf-8')
+    .type(PROBLEM_TYPE)
     .serializer((payload: unknown) => JSON.stringify(payload))
     .send(refusal.toProblem(requestId))
 }

@@ -9,6 +9,9 @@ export interface MemberRow {
   enrolment: EnrolmentRecord
 }
 
+/** By identifier or user name. */
+const named = (ref: string) => [{ id: ref }, { username: ref.toLowerCase() }]
+
 export class PeopleRecords {
   constructor(private readonly manager: EntityManager) {}
 
@@ -18,13 +21,13 @@ export class PeopleRecords {
 
   /** By identifier or user name. */
   byRef(ref: string): Promise<PersonRecord | null> {
-    return this.manager.findOneBy(PersonRecord, [{ id: ref }, { username: ref.toLowerCase() }])
+    return this.manager.findOneBy(PersonRecord, named(ref))
   }
 
   /** The same, and nobody else changes the person until the end of the transaction. */
   lockByRef(ref: string): Promise<PersonRecord | null> {
     return this.manager.findOne(PersonRecord, {
-      where: [{ id: ref }, { username: ref.toLowerCase() }],
+      where: named(ref),
       lock: { mode: 'pessimistic_write' },
     })
   }

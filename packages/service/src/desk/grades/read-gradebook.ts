@@ -7,6 +7,7 @@ import type { ColumnRow, GradebookPersonRow, StandingRow, TrailRow } from '../..
 import { by, type Actor, type Context } from '../context.js'
 import { toCell } from './cell.js'
 import { changesBeside } from './changes-beside.js'
+import { personRef } from '../identity/person-ref.js'
 
 /** The gradebook of a course, or of its first learners: four queries, whatever its size. */
 export async function readGradebook(
@@ -69,7 +70,7 @@ function toRow(
     { weights, missingCounts: course.missingCounts },
   )
   return {
-    person: { id: person.id, fullName: person.fullName, username: person.username },
+    person: personRef(person),
     state: person.state,
     isTestLearner: person.role === 'test_learner',
     cells,
@@ -117,13 +118,13 @@ export async function changeGradebook(
 export async function readTrail(
   context: Context,
   assignment: AssignmentRecord,
-  personRef: string,
+  ref: string,
   paging: { limit: number; cursor?: string | undefined },
 ): Promise<Trail> {
   const { records } = context
-  const person = await records.people.byRef(personRef)
+  const person = await records.people.byRef(ref)
   if (!person || !(await records.people.enrolment(assignment.courseId, person.id)))
-    throw new Refusal('enrolment.not_found', personRef)
+    throw new Refusal('enrolment.not_found', ref)
   const course = await records.courses.byRef(assignment.courseId)
   const [trail, [row], standing] = [
     await records.scores.trail(assignment.id, person.id, paging.limit, paging.cursor),
@@ -137,7 +138,7 @@ export async function readTrail(
   })
   const cell = toCell(row, { decimals: course.shownDecimals, dueAt: assignment.dueAt })
   return {
-    person: { id: person.id, fullName: person.fullName, username: person.username },
+    person: personRef(person),
     assignment: { id: assignment.id, slug: assignment.slug, title: assignment.title },
     course: { id: course.id, code: course.code, title: course.title },
     points: assignment.points,

@@ -6,6 +6,7 @@ import type { PersonRecord } from '../../records/entities/people.js'
 import type { Records } from '../../records/index.js'
 import { recompute } from '../assignments/recompute.js'
 import { by, type Actor, type Context } from '../context.js'
+import { personRef, type PersonRefRow } from './person-ref.js'
 import { asTaken, newPerson } from '../people.js'
 
 /** Wire entries that are looked through, the newest; read so many launches at a time. */
@@ -17,7 +18,6 @@ export interface Double {
   person: PersonRefRow
   likenesses: Likeness[]
 }
-type PersonRefRow = Pick<PersonRecord, 'id' | 'fullName' | 'username'>
 
 /** Accounts under which tools were told of people who have nothing in common. */
 export async function findDoubles({ records }: Context): Promise<{ lookedThrough: number; doubles: Double[] }> {
@@ -61,8 +61,6 @@ export interface Parted {
   courses: string[]
 }
 
-const refOf = ({ id, fullName, username }: PersonRefRow): PersonRefRow => ({ id, fullName, username })
-
 /** What belongs to the one of that name. @throws Refusal `person.not_double` */
 async function partOf(records: Records, personId: string, name: string) {
   const all = likenessesOf((await records.doubles.launchesOf(personId)).map(named))
@@ -103,7 +101,7 @@ export async function partPerson(
       const courses = await inside.doubles.codesOf(of.launches.flatMap((one) => one.courseId ?? []))
       const answer = {
         done: wanted.apply,
-        person: refOf(person),
+        person: personRef(person),
         made: { username: made.username, fullName: made.fullName, email: made.email },
         launches: of.launches.length,
         scores: theirs.length,

@@ -1,10 +1,7 @@
 import { Refusal, type PersonData, type PersonRemoval, type PersonRemoved } from '@bathyscribe/contract'
 import type { z } from 'zod'
-import type { PersonRecord } from '../../records/entities/people.js'
 import { by, type Actor, type Context } from '../context.js'
-
-/** How a person is named in answers. */
-const personRef = ({ id, username, fullName }: PersonRecord) => ({ id, username, fullName })
+import { personRef } from './person-ref.js'
 
 /** Hands out all that is kept of a person; that it was done stands in the audit. @throws Refusal */
 export async function showPersonData(context: Context, actor: Actor, ref: string): Promise<PersonData> {

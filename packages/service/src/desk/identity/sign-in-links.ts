@@ -5,6 +5,7 @@ import { SEALED_FOR } from '../../records/key-mark.js'
 import type { PersonRecord } from '../../records/entities/people.js'
 import type { LinkToMail } from '../../records/sign-in-links.js'
 import { by, type Actor, type Context } from '../context.js'
+import { personRef } from './person-ref.js'
 import { hashPassword } from './guarded-password.js'
 import { requireStrong } from './password-strength.js'
 
@@ -68,15 +69,14 @@ export async function makeSignInLinks(
       },
     })
   })
-  const refOf = ({ id, fullName, username }: (typeof found)[number]) => ({ id, fullName, username })
   return {
     items: made.map(({ person, code, mailed }) => ({
-      person: refOf(person),
+      person: personRef(person),
       email: person.email,
       link: mailed ? null : linkOf(settings.publicUrl, code),
     })),
     expiresAt: expiresAt.toISOString(),
-    passedOver: found.filter((one) => !isFor(one)).map(refOf),
+    passedOver: found.filter((one) => !isFor(one)).map(personRef),
     more: found.length > MOST_LINKS,
   }
 }

@@ -1,6 +1,6 @@
 import { Refusal } from '@bathyscribe/contract'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
-import { isUnapproved } from '../access.js'
+import { isHiddenFrom } from '../access.js'
 import type { Context } from '../context.js'
 
 /** A tool that a course may hear of: its own, or one of the institution that was approved. @throws Refusal `tool.not_found` also for one that is another course’s */
@@ -10,8 +10,7 @@ export async function toolKnownTo(
   ref: string,
 ): Promise<RegistrationRecord> {
   const tool = await records.tools.byRef(ref)
-  if ((tool.courseId !== null && tool.courseId !== courseId) || isUnapproved(tool))
-    throw new Refusal('tool.not_found', ref)
+  if (isHiddenFrom(tool, [courseId])) throw new Refusal('tool.not_found', ref)
   return tool
 }
 

@@ -12,6 +12,7 @@ import { commonFacts } from '../launches/launch-facts.js'
 import { claimsFor } from '../launches/login.js'
 import { teaches } from '@bathyscribe/core/identity'
 import { launchParameters } from '@bathyscribe/core/lti1'
+import { personRef } from '../identity/person-ref.js'
 
 /** What a launch would say of one real person: exactly what the launch itself would be made of. @throws Refusal */
 export async function previewIdentity(
@@ -38,7 +39,7 @@ export async function previewIdentity(
     ['user name', person.username, undefined],
   ]
   return {
-    person: { id: person.id, fullName: person.fullName, username: person.username },
+    person: personRef(person),
     role: enrolment?.role ?? person.siteRole,
     sent,
     keptBack: known.filter(([, value, shown]) => value && shown === undefined).map(([name]) => name),
