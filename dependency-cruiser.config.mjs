@@ -45,6 +45,13 @@ export default {
       to: { path: '^packages/service/src/http/' },
     },
     {
+      name: 'use-cases-have-a-room',
+      severity: 'error',
+      comment: 'By the noun that they are about; only the context is everybody’s.',
+      from: {},
+      to: { path: '^packages/service/src/desk/[^/]+\\.ts$', pathNot: '/context\\.ts$' },
+    },
+    {
       name: 'records-decide-nothing',
       severity: 'error',
       from: { path: '^packages/service/src/records/' },

@@ -15,7 +15,7 @@ const PROVEN = 'packages/service/src/records/proven.ts'
 const GATHER = 'packages/service/src/records/statements/gather.ts'
 const WRITE = 'packages/service/src/records/statements/messages.ts'
 const FIND = 'packages/service/src/records/statements/service-callers.ts'
-const GRANT = 'packages/service/src/desk/grant-token.ts'
+const GRANT = 'packages/service/src/desk/services/grant-token.ts'
 const OUTCOME = 'packages/service/src/desk/outcomes/receive-outcome.ts'
 const LINE_ITEMS = 'packages/service/src/desk/services/line-items.ts'
 const CLAIMS = 'packages/service/src/desk/services/claims.ts'
@@ -85,9 +85,9 @@ const LISTED = [
   ['signatures: a beginning is enough', 'packages/core/src/oauth1/digest.ts', 'a.length !== b.length', 'false as boolean', ['oauth1']],
   ['passwords: misses counted after the check', PASSWORD, 'if (waitMs > 0) {', 'if (waitMs > 0 && given.password === "") {', ['guessing']],
   ['passwords: known places wait for strangers', 'packages/core/src/identity/guessing.ts', 'if (!facts.isKnownHere) waits', 'waits', ['guessing']],
-  ['passwords: each spelling counts for itself', 'packages/service/src/desk/sign-in.ts', 'plainUsername(given.username)', 'given.username', ['guessing']],
+  ['passwords: each spelling counts for itself', 'packages/service/src/desk/identity/sign-in.ts', 'plainUsername(given.username)', 'given.username', ['guessing']],
   ['sessions: CSRF token of any session', 'packages/service/src/http/server.ts', 'getUserInfo: (request) => request.sessionId,', "getUserInfo: () => 'all',", ['doors', 'sign-in']],
-  ['sessions: tokens outlive passwords', 'packages/service/src/desk/people.ts', "await records.signIns.revokeTokens(person.id, now)\n      await records.connections", 'await records.connections', ['doors']],
+  ['sessions: tokens outlive passwords', 'packages/service/src/desk/identity/people.ts', "await records.signIns.revokeTokens(person.id, now)\n      await records.connections", 'await records.connections', ['doors']],
   ['bodies are read before it is known who calls', 'packages/service/src/http/api/routes.ts', 'onRequest: async (request, reply) => {', 'preHandler: async (request, reply) => {', ['one-message']],
   ['rosters: a made-up name ties', ROSTER, 'where x.exact and p.username = x.username', 'where p.username = x.username', ['rosters-people']],
   ['rosters: two rows are one person', ROSTER, 'where d.key = x.key and d.n > 1', 'where d.key = x.key and d.n > 100', ['rosters-people']],
@@ -106,7 +106,7 @@ const LISTED = [
   ['reads go on when nobody waits', 'packages/service/src/service.ts', 'cancelAbandoned(poolOf(database), messages)', '', ['held-rows']],
   ['a held row holds up all', 'packages/service/src/records/database.ts', 'lock_timeout: MESSAGE_LOCK_MS', 'lock_timeout: 20_000', ['held-rows']],
   ['pasted lines read in cubic time', 'packages/core/src/diagnosis/pasted.ts', "const value = cutEnd(line.trim().slice(found[0].length).trim(), ',').trimEnd()", "const value = /^\\s*(.*?)\\s*,?\\s*$/.exec(line.slice(line.indexOf(found[0]) + found[0].length))?.[1] ?? ''", ['linear']],
-  ['access tokens: outlive the key that signed them', 'packages/service/src/desk/keyring.ts', 'one.endsAt === null || one.endsAt > now', 'one.endsAt !== now', ['other-tools']],
+  ['access tokens: outlive the key that signed them', 'packages/service/src/desk/platform/keyring.ts', 'one.endsAt === null || one.endsAt > now', 'one.endsAt !== now', ['other-tools']],
   ['access tokens: kept as good after their key', CALLER, 'if (seen && keys.some((key) => key.kid === seen.kid))', 'if (seen)', ['other-tools']],
   ['connections: courses by one that has ended', CALLER, 'if (!found || found.revokedAt || found.tool.id', 'if (!found || found.tool.id', ['other-tools']],
   ['connections: courses by another tool’s', CALLER, '|| found.tool.id !== tool.id)', ')', ['other-tools']],
@@ -125,7 +125,7 @@ const LISTED = [
   ['grants: keep scopes that the tool lost', GRANT, 'connected.scopes.filter((one) => tool.scopes.includes(one))', 'connected.scopes', ['other-tools']],
   ['assertions: forgotten while they are good', GRANT, 'expiresSeconds + REMEMBERED_SECONDS', 'expiresSeconds', ['other-tools']],
   ['assertions: ending a connection uses none up', GRANT, 'if (!written.written) return refuse({ ...reached, tool }, usedBefore(assertion))', '', ['other-tools']],
-  ['nonces: forgotten while a message is good', 'packages/service/src/desk/freshness.ts', 'goodUntilMs + settings.nonceMinutes * MINUTE_MS', 'goodUntilMs - 60_000', ['scores-between']],
+  ['nonces: forgotten while a message is good', 'packages/service/src/inbound/steps/freshness.ts', 'goodUntilMs + settings.nonceMinutes * MINUTE_MS', 'goodUntilMs - 60_000', ['scores-between']],
   ['nonces: a refused message uses none up', OUTCOME, "reached,\n      oauth,\n      { code: score.code as ErrorCode", "reached,\n      undefined,\n      { code: score.code as ErrorCode", ['scores-between']],
   ['outcomes: who instructs by now takes scores', OUTCOME, "!isScored(link.enrolment.role)", "link.enrolment === null", ['scores-between']],
   ['outcomes: a refused score keeps its points', OUTCOME, "code: refused.code, fraction: null, points: null }", 'code: refused.code }', ['scores-between']],
@@ -145,7 +145,7 @@ const LISTED = [
   ['claims: outcomes without their scope', CLAIMS, '...(scopes.includes(OUTCOMES_SCOPE) &&', '...(', ['other-tools']],
   ['claims: an instructor’s result', CLAIMS, '...(isScored(enrolment?.role) && {', '...(enrolment && {', ['other-tools']],
   ['sessions: of any age hand out secrets', 'packages/service/src/http/caller.ts', "if (access.freshOnly && actor.via === 'session') requireFresh(context, actor)", '', ['fresh-password']],
-  ['sessions: fresh by a wrong password', 'packages/service/src/desk/sign-in.ts', 'if (right) await within.signIns.confirmSession', 'await within.signIns.confirmSession', ['fresh-password']],
+  ['sessions: fresh by a wrong password', 'packages/service/src/desk/identity/sign-in.ts', 'if (right) await within.signIns.confirmSession', 'await within.signIns.confirmSession', ['fresh-password']],
   ['sessions: fresh for all of a person', 'packages/service/src/records/sign-ins.ts', 'await this.manager.update(SessionRecord, { id }, { confirmedAt: at })', "await this.manager.query('update session set confirmed_at = $1', [at])", ['fresh-password']],
   ['reviews: in any state', 'packages/core/src/lti13/line-items.ts', '(activity !== null && statuses.includes(activity))', 'true', ['grading']],
   ['reviews: their states are lost', LINE_ITEMS, '...(row.reviewStatuses && { reviewableStatus: row.reviewStatuses }),', '', ['line-items']],

@@ -1,7 +1,7 @@
 import { rmSync } from 'node:fs'
 import { resolve } from 'node:path'
 import { migrateRecords, onRecords, Settings } from '@bathyscribe/service'
-import { createKeyring } from '../packages/service/src/desk/keyring.js'
+import { createKeyring } from '../packages/service/src/desk/platform/keyring.js'
 import { readKeys } from '../packages/service/src/keys/key-file.js'
 import { Records } from '../packages/service/src/records/index.js'
 import { removePostgres, startPostgres } from '../scripts/lib/postgres.mjs'

@@ -11,11 +11,12 @@ import * as lti13 from '../src/lti13/index.js'
 import * as oauth1 from '../src/oauth1/index.js'
 import * as oneroster from '../src/oneroster/index.js'
 import * as reconciliation from '../src/reconciliation/index.js'
+import * as richText from '../src/rich-text/index.js'
 import * as scores from '../src/scores/index.js'
 import * as text from '../src/text/index.js'
 import * as xml from '../src/xml/index.js'
 
-const MODULES = { checks, content, dates, diagnosis, formats, intake, links, lti1, lti13, oauth1, oneroster, reconciliation, scores, text, xml } // oxfmt-ignore
+const MODULES = { checks, content, dates, diagnosis, formats, intake, links, lti1, lti13, oauth1, oneroster, reconciliation, richText, scores, text, xml } // oxfmt-ignore
 const NOW = new Date('2026-11-02T10:00:00Z')
 const utf8 = new TextEncoder()
 const json = (value: string) => ({ a: value, label: value, keys: [{ kid: value, n: value }], scoreGiven: value })
@@ -75,12 +76,17 @@ const READERS: Record<string, (given: string) => unknown> = {
   readOneRoster: (given) => oneroster.readOneRoster({ 'manifest.csv': given }),
   readRosterTable: (given) => oneroster.readRosterTable(`username,name\n${given}`, 'c'),
   guessColumns: (given) => reconciliation.guessColumns([given], [[given]]),
+  cleanRichText: richText.cleanRichText,
+  plainOf: (html) => richText.plainOf(html),
+  toRichText: richText.toRichText,
   readFraction: scores.readFraction,
   cutEnds: (given) => text.cutEnds(given, ' -'),
   elementTexts: (page) => text.elementTexts(text.readHtml(page), ['h1']),
   firstForm: text.firstForm,
+  plainAscii: text.plainAscii,
   plainDecimal: text.plainDecimal,
   readHtml: (page) => text.readHtml(page, Infinity),
+  slugOf: (title) => text.slugOf(title, 'x'),
   stripHidden: text.stripHidden,
   upTo: (given) => text.upTo(given, '?#'),
   visibleText: text.visibleText,
@@ -151,7 +157,9 @@ describe('whatever is sent, the time to read it grows no faster than its length'
 
   it('leaves out no exported reader', () => {
     const readers = Object.values(MODULES).flatMap((module) =>
-      Object.keys(module).filter((name) => /^(read|parse|decode|guess|visible|unbase)[A-Z6]/.test(name)),
+      Object.keys(module).filter((name) =>
+        /^(read|parse|decode|guess|visible|unbase|clean|plain|slug|toRich)[A-Z6]/.test(name),
+      ),
     )
     expect(readers.filter((name) => !(name in READERS))).toEqual([])
   })

@@ -108,9 +108,28 @@ describe('whose address it is', () => {
     expect(toolsOf('http://127.0.0.1:9105/z', tools)).toEqual([])
     expect(toolsOf('https://nobody.example/z', tools)).toEqual([])
   })
-  it('knows names under a tool’s own, but takes no stranger under a registry’s for a neighbour', () => {
-    expect(belongsTo('https://eu.bench.tools.example/x', ['https://bench.tools.example/'])).toBe('domain')
-    expect(belongsTo('https://a.co.uk/x', ['https://b.co.uk/'])).toBeUndefined()
-    expect(belongsTo('https://b.example/x', ['https://a.example/'])).toBeUndefined()
+  it.each([
+    ['https://eu.bench.tools.example/x', 'https://bench.tools.example/'],
+    ['https://eu.bench.tools.example/x', 'https://us.bench.tools.example/'],
+    ['https://tools.example/x', 'https://bench.tools.example/'],
+    ['https://a.bench.co.uk/x', 'https://BENCH.co.uk/'],
+  ])('%s is under the same registered name as %s', (address, known) => {
+    expect(belongsTo(address, [known])).toBe('domain')
+  })
+
+  it.each([
+    ['another name of the registry', 'https://a.co.uk/x', 'https://b.co.uk/'],
+    ['another name of a registry with a long suffix', 'https://a.qld.edu.au/x', 'https://b.qld.edu.au/'],
+    ['another top-level name', 'https://b.example/x', 'https://a.example/'],
+    ['a neighbour at a house that hosts pages', 'https://stranger.github.io/x', 'https://vendor.github.io/'],
+    [
+      'a neighbour at a house that hosts programs',
+      'https://stranger.azurewebsites.net/',
+      'https://vendor.azurewebsites.net/',
+    ],
+    ['what is below the house’s own name', 'https://stranger.herokuapp.com/', 'https://herokuapp.com/'],
+    ['a number beside a number', 'https://10.0.0.2/', 'https://10.0.0.1/'],
+  ])('%s is a stranger', (_, address, known) => {
+    expect(belongsTo(address, [known])).toBeUndefined()
   })
 })

@@ -1,5 +1,5 @@
 import { isFormula, readAssignmentTable, readTable, TABLE_MAX_ROWS, writeTable } from '@bathyscribe/core/formats'
-import { isTimeZone, readMomentCell, wallTime } from '@bathyscribe/core/dates'
+import { isTimeZone, nextOccurrence, readMomentCell, wallTime } from '@bathyscribe/core/dates'
 import { divideAtRandom } from '@bathyscribe/core/groups'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
@@ -106,6 +106,30 @@ describe('dates', () => {
   ])('“%s” in Oslo is %s', (cell, iso) => {
     expect(readMomentCell(cell, 'Europe/Oslo', true)).toEqual({ value: iso })
   })
+  it.each([
+    ['2026-02-30 12:00', 'Europe/Oslo', '2026-02-30 12:00 is not in the calendar'],
+    ['2026-13-01', 'Europe/Oslo', '2026-13-01 23:59 is not in the calendar'],
+    ['2026-12-01 24:00', 'Europe/Oslo', '2026-12-01 24:00 is not in the calendar'],
+    ['2026-12-01 12:60', 'Europe/Oslo', '2026-12-01 12:60 is not in the calendar'],
+    [
+      '2026-03-29 02:30',
+      'Europe/Oslo',
+      '2026-03-29 02:30 does not exist in Europe/Oslo: clocks are put forward over it',
+    ],
+    ['29.3.2026 2:00', 'Europe/Oslo', '2026-03-29 02:00 does not exist in Europe/Oslo: clocks are put forward over it'],
+    ['2011-12-30', 'Pacific/Apia', '2011-12-30 23:59 does not exist in Pacific/Apia: clocks are put forward over it'],
+  ])('“%s” in %s: %s', (cell, zone, problem) => {
+    expect(readMomentCell(cell, zone, true)).toEqual({ problem })
+  })
+  it('alone begin with the first minute there is where midnight is left out', () => {
+    expect(readMomentCell('2026-09-06', 'America/Santiago', false)).toEqual({ value: '2026-09-06T04:00:00.000Z' })
+    expect(readMomentCell('2026-02-30', 'America/Santiago', false)).toEqual({
+      problem: '2026-02-30 is not in the calendar',
+    })
+  })
+  it('of the first century are no dates of the twentieth', () => {
+    expect(readMomentCell('0026-01-01 00:00', 'UTC', true)).toEqual({ value: '0026-01-01T00:00:00.000Z' })
+  })
   it('alone are the beginning of their day, or its end, in the zone', () => {
     const read = (zone: string, end: boolean) => readMomentCell('2026-12-12', zone, end)
     expect(read('Europe/Oslo', true)).toEqual({ value: '2026-12-12T22:59:00.000Z' })
@@ -128,6 +152,19 @@ describe('dates', () => {
   it('are in zones that there are', () => {
     expect(['Europe/Oslo', 'UTC', 'Atlantic/Faroe'].every(isTimeZone)).toBe(true)
     expect(['', 'Sea/Bottom', 'Moon', '__proto__'].some(isTimeZone)).toBe(false)
+  })
+})
+
+describe('what comes again each day or each Monday', () => {
+  it.each([
+    ['2026-11-27T05:59:59Z', 'day', '2026-11-27T06:00:00.000Z'],
+    ['2026-11-27T06:00:00Z', 'day', '2026-11-28T06:00:00.000Z'],
+    ['2026-12-31T23:00:00Z', 'day', '2027-01-01T06:00:00.000Z'],
+    ['2026-11-27T06:00:00Z', 'week', '2026-11-30T06:00:00.000Z'],
+    ['2026-11-30T05:00:00Z', 'week', '2026-11-30T06:00:00.000Z'],
+    ['2026-11-30T06:00:00Z', 'week', '2026-12-07T06:00:00.000Z'],
+  ] as const)('after %s, each %s, is next at %s', (now, every, next) => {
+    expect(nextOccurrence(new Date(now), every, 6).toISOString()).toBe(next)
   })
 })
 

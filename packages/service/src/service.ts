@@ -5,9 +5,10 @@ import type { FastifyInstance } from 'fastify'
 import { pino } from 'pino'
 import type { Context } from './desk/context.js'
 import { FileStore } from './desk/files/file-store.js'
-import { createKeyring } from './desk/keyring.js'
-import { offerSetupCode } from './desk/set-up.js'
-import { createToolKeysets } from './desk/tool-keysets.js'
+import { createKeyring } from './desk/platform/keyring.js'
+import { createMemory } from './desk/platform/memory.js'
+import { offerSetupCode } from './desk/identity/set-up.js'
+import { createToolKeysets } from './desk/tools/keysets.js'
 import { formPage, PAGE_ASSETS, stagePage } from './http/pages.js'
 import { createServer } from './http/server.js'
 import { startHandingOn } from './jobs/hand-on.js'
@@ -18,7 +19,7 @@ import { checkKeys } from './keys/check-keys.js'
 import { readKeys } from './keys/key-file.js'
 import { cancelAbandoned } from './records/abandoned.js'
 import { createChanges } from './records/changes.js'
-import { createDatabase, openMessagePool, poolOf, requireMigrated } from './records/database.js'
+import { createDatabase, openDatabase, openMessagePool, poolOf, requireMigrated } from './records/database.js'
 import { createStatements, Records } from './records/index.js'
 import { createKeyUses } from './records/statements/key-use.js'
 import type { Settings } from './settings/settings.js'
@@ -58,7 +59,7 @@ export async function startService(
     const log = pino({ level: settings.logLevel, base: { service: 'bathyscribe' } })
     const keys = readKeys(settings.keyFile)
     const database = createDatabase(settings)
-    await database.initialize()
+    await openDatabase(database)
     undo.push(() => database.destroy())
     await requireMigrated(database)
     await checkKeys(database, keys, settings.keyFile)
@@ -93,6 +94,7 @@ export async function startService(
       keyring: createKeyring({ records, keys, clock, keyUses }),
       toolKeysets: createToolKeysets({ records, outgoing, clock, cacheMinutes: settings.keysetMinutes }),
       keyUses,
+      memory: createMemory(),
       files: new FileStore(
         settings.filesFolder || join(dirname(settings.keyFile), 'files'),
         settings.fileMegabytes * 1_048_576,

@@ -4,7 +4,7 @@ import { pipeline } from 'node:stream'
 import pg from 'pg'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { eventually } from '../../../test/eventually.js'
-import { createDatabase, openMessagePool } from '../src/records/database.js'
+import { createDatabase, openDatabase, openMessagePool, poolOf } from '../src/records/database.js'
 import { closeAfterwards } from './closing.js'
 import {
   openForm,
@@ -68,6 +68,14 @@ describe('connections of launches and scores', () => {
     await expect(late.connect()).rejects.toThrow(/timeout/)
     for (const one of others) one.release()
     await late.end()
+    // The records are opened with patience, too; what is opened later on, while somebody waits, is not waited for so long.
+    const database = createDatabase({ databaseUrl: through.href, databaseSchema, databaseConnections })
+    const patienceMs = (database.options as { connectTimeoutMS: number }).connectTimeoutMS
+    await openDatabase(database)
+    const laterMs = poolOf(database).options.connectionTimeoutMillis!
+    await database.destroy()
+    expect(patienceMs).toBeGreaterThanOrEqual(4 * laterMs)
+    expect(laterMs).toBeGreaterThan(1_500)
     slow.close()
     // Without a database a start says what is wrong by itself: nothing is thrown here.
     const nowhere = await openMessagePool({

@@ -10,6 +10,7 @@ interface Piece {
   html?: string
   tool?: { id: string; show: string; title: string }
 }
+const asMarkup = new XMLSerializer()
 const pieces = computed((): Piece[] => {
   const clean = DOMPurify.sanitize(html, {
     ADD_ATTR: ['data-tool', 'data-show', 'target'],
@@ -27,14 +28,11 @@ const pieces = computed((): Piece[] => {
     if (node instanceof HTMLElement && id) {
       flush()
       all.push({ tool: { id, show: node.dataset['show'] ?? 'link', title: node.textContent.trim() || 'Tool content' } })
-    } else text += node instanceof HTMLElement ? node.outerHTML : escape(node.textContent ?? '')
+    } else text += node instanceof HTMLElement ? node.outerHTML : asMarkup.serializeToString(node)
   }
   flush()
   return all
 })
-function escape(text: string): string {
-  return text.replaceAll('&', '&amp;').replaceAll('<', '&lt;')
-}
 </script>
 
 <template>

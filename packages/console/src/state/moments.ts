@@ -5,10 +5,13 @@ export function toInput(iso: string | null, zone: string): string {
   return iso === null ? '' : wallTime(new Date(iso), zone)
 }
 
-/** The moment that such an input holds, in the zone of the course; null for none. */
+/**
+ * The moment that such an input holds, in the zone of the course; null for none. What is no moment, as an hour that clocks are put forward
+ * over, goes as it stands: the service refuses it by its field, rather than that a date is lost in silence.
+ */
 export function fromInput(text: string, zone: string): string | null {
   const read = readMomentCell(text, zone, true)
-  return 'value' in read ? read.value : null
+  return 'value' in read ? read.value : text
 }
 
 const PARTS = { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' } as const

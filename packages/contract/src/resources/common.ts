@@ -8,7 +8,10 @@ export const Revision = z
   .int()
   .min(0)
   .max(2 ** 31 - 2)
-export const Moment = z.iso.datetime({ offset: true })
+export const Moment = z.iso.datetime({
+  offset: true,
+  error: 'must be a moment with its zone, such as 2026-12-31T23:59:00Z',
+})
 /** A plain decimal as text, so that nothing is lost on the way. */
 export const Decimal = z.string().regex(/^-?\d{1,80}(\.\d{1,80})?$/)
 

@@ -1,3 +1,8 @@
+import { getDomain } from 'tldts'
+
+/** The list of public suffixes (publicsuffix.org) has those of hosting houses, too. */
+const PRIVATE_TOO = { allowPrivateDomains: true }
+
 /** How surely an address belongs to a tool: on its very origin, on its host, or elsewhere under its domain. */
 export type Belonging = 'origin' | 'host' | 'domain'
 
@@ -22,19 +27,10 @@ export function toolsOf<T extends { addresses: readonly string[] }>(address: str
   return []
 }
 
-/** One is below the other, or both are below the same name of at least two parts that is not a whole registry's. */
+/** Both are under one name that somebody registered: what stands under a registry, or at a hosting house that hands out names of its own, is a stranger's. */
 function isUnder(a: string, b: string): boolean {
-  if (a.endsWith(`.${b}`) || b.endsWith(`.${a}`)) return true
-  const [first, second] = [parentOf(a), parentOf(b)]
-  return first !== undefined && first === second
-}
-
-function parentOf(host: string): string | undefined {
-  const parts = host.split('.')
-  const parent = parts.slice(1)
-  // Of two short parts (co.uk, com.au) the name is a registry's, under which strangers live side by side.
-  const isRegistry = parent.length < 2 || (parent.length === 2 && parent.every((one) => one.length <= 3))
-  return isRegistry ? undefined : parent.join('.')
+  const registered = getDomain(a, PRIVATE_TOO)
+  return registered !== null && registered === getDomain(b, PRIVATE_TOO)
 }
 
 /** On one machine only the port tells tools apart; numbers have no domain. */

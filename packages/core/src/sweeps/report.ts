@@ -1,3 +1,4 @@
+import { escapeUTF8 } from 'entities'
 import { writeTable } from '../formats/index.js'
 import type { Verdict } from '../checks/index.js'
 import type { LinkChange } from './compare.js'
@@ -78,12 +79,10 @@ function isSkipped(one: ReportLine): boolean {
 
 /** Text as XML 1.0 may hold it (section 2.2); what it may not is left out. */
 function text(value: string): string {
-  return value
-    .toWellFormed()
-    .replace(/[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\u{10000}-\u{10ffff}]/gu, '')
-    .replace(/&/g, '&amp;')
-    .replace(/</g, '&lt;')
-    .replace(/>/g, '&gt;')
-    .replace(/"/g, '&quot;')
-    .replace(/[\t\n\r]/g, ' ')
+  return escapeUTF8(
+    value
+      .toWellFormed()
+      .replace(/[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\u{10000}-\u{10ffff}]/gu, '')
+      .replace(/[\t\n\r]/g, ' '),
+  )
 }

@@ -11,3 +11,4 @@ export {
   withoutBracketed,
 } from './ends.js'
 export { elementTexts, firstForm, MOST_OF_A_PAGE, readHtml, textOf, visibleText, type HtmlToken } from './html.js'
+export { freeSlug, slugOf } from './slug.js'

@@ -1,3 +1,4 @@
+import { escapeUTF8 } from 'entities'
 import { SaxesParser, type SaxesTagNS } from 'saxes'
 
 /** An element with its namespace resolved; `text` is the text directly inside it. */
@@ -84,14 +85,10 @@ export function onlyChild(element: XmlElement, name: string): XmlElement | undef
   return found.length === 1 ? found[0] : undefined
 }
 
-const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' }
 // XML 1.0 allows no control characters but tab, line feed and carriage return.
 
 const NOT_A_CHARACTER = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g
 
 export function escapeXml(text: string): string {
-  return text
-    .toWellFormed()
-    .replace(NOT_A_CHARACTER, '\ufffd')
-    .replace(/[&<>"]/g, (character) => ESCAPES[character]!)
+  return escapeUTF8(text.toWellFormed().replace(NOT_A_CHARACTER, '\ufffd'))
 }

@@ -1,12 +1,9 @@
 import { MISBEHAVIOURS, type Misbehaviour } from '../misbehaviours.js'
-import { returnForm } from '../parts/page.js'
+import { escape, returnForm } from '../parts/page.js'
 import type { Fields } from '../lti1/verify-launch.js'
 import { DRILLS, type Drill } from './drills.js'
 import { DRILL_POINTS, LINK_SETTINGS, type Picking1 } from './shelf.js'
 import type { LinkState } from './state.js'
-
-const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' }
-const escape = (text: string) => text.replace(/[&<>"]/g, (character) => ESCAPES[character]!)
 
 const STYLE = `
 body { margin: 0; font: 16px/1.5 Georgia, serif; background: #f3efe4; color: #2b2620; }

@@ -1,4 +1,5 @@
 import { createHash, randomUUID } from 'node:crypto'
+import { escapeUTF8 as escape } from 'entities'
 import { XMLParser } from 'fast-xml-parser'
 import { request as send } from 'undici'
 import { signer } from './verify-launch.js'
@@ -23,7 +24,6 @@ const parser = new XMLParser({ removeNSPrefix: true, parseTagValue: false })
 
 /** The body of a request of Basic Outcomes. */
 export function outcomeXml(operation: string, resultId: string, score?: string): string {
-  const escape = (text: string) => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;')
   const result =
     score === undefined
       ? ''

@@ -1,5 +1,6 @@
-const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' }
-export const escape = (text: string) => text.replace(/[&<>"]/g, (character) => ESCAPES[character]!)
+import { escapeUTF8 as escape } from 'entities'
+
+export { escape }
 
 /** How one practice tool looks: its name, and the colours of its head and ground. */
 export interface Look {

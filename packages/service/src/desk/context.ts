@@ -11,8 +11,9 @@ import type { Mailer } from '../wire/mailer.js'
 import type { Outgoing } from '../wire/outgoing.js'
 import type { Workers } from '../workers/pool.js'
 import type { FileStore } from './files/file-store.js'
-import type { Keyring } from './keyring.js'
-import type { ToolKeysets } from './tool-keysets.js'
+import type { Keyring } from './platform/keyring.js'
+import type { Memory } from './platform/memory.js'
+import type { ToolKeysets } from './tools/keysets.js'
 
 /** What every use case works with. It knows nothing of HTTP. */
 export interface Context {
@@ -28,6 +29,7 @@ export interface Context {
   toolKeysets: ToolKeysets
   workers: Workers
   keyUses: KeyUses
+  memory: Memory
   files: FileStore
   /** Null when no mail server is set. */
   mailer: Mailer | null
@@ -38,7 +40,36 @@ export interface Context {
 
 export type { Actor }
 
+/** Whoever does something; what is done in somebody's name later on comes by the service. */
+export type Doer = Pick<Actor, 'id'> & Partial<Pick<Actor, 'via' | 'viaId'>>
+
 /** Who did something, for the audit log. */
-export function by(actor: Actor | null): { personId: string | null; via: string } {
-  return actor ? { personId: actor.id, via: `${actor.via} ${actor.viaId}` } : { personId: null, via: 'service' }
+export function by(doer: Doer | null): { personId: string | null; via: string } {
+  return { personId: doer?.id ?? null, via: doer?.via ? `${doer.via} ${doer.viaId}` : 'service' }
+}
+
+/** An act as the audit names it; `subject` is a kind and a name, such as `tool knotwork-drills`. */
+export interface Act {
+  doer: Doer | null
+  action: string
+  subject: string
+  courseId?: string | null
+}
+
+/**
+ * Does something and notes it in the audit: both, or neither.
+ * @param said what the audit says of how it was before, and of what was done
+ */
+export function act<Done>(
+  { records, clock }: Pick<Context, 'records' | 'clock'>,
+  { doer, ...named }: Act,
+  work: (records: Records, at: Date) => Promise<Done>,
+  said: (done: Done) => { before?: unknown; after?: unknown } = () => ({}),
+): Promise<Done> {
+  return records.transaction(async (inside) => {
+    const at = clock.now()
+    const done = await work(inside, at)
+    await inside.audit.add({ at, ...by(doer), ...named, ...said(done) })
+    return done
+  })
 }

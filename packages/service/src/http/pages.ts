@@ -1,14 +1,9 @@
+import { escapeUTF8 } from 'entities'
 import type { FastifyReply } from 'fastify'
 
 /** Markup that is safe to put into a page as it stands. */
 export class Html {
   constructor(readonly text: string) {}
-}
-
-const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' }
-
-function escapeHtml(text: string): string {
-  return text.replace(/[&<>"']/g, (character) => ESCAPES[character]!)
 }
 
 /** Writes markup; every value that is not `Html` itself is escaped. */
@@ -17,7 +12,7 @@ export function html(parts: TemplateStringsArray, ...values: (string | Html | re
   values.forEach((value, i) => {
     text +=
       typeof value === 'string'
-        ? escapeHtml(value)
+        ? escapeUTF8(value)
         : value instanceof Html
           ? value.text
           : value.map((one) => one.text).join('')

@@ -23,21 +23,22 @@ export function startSweeping(
   const worker = ids.next()
   const stopping = new AbortController()
   const atWork = new Set<Promise<void>>()
-  let beatAt = 0
-  let schedulesAt = 0
+  // By this process's own watch: a clock that is put back holds up no beat.
+  let beatAt = -Infinity
+  let schedulesAt = -Infinity
   let looking: Promise<void> | undefined
   let again = false
 
   async function look(): Promise<void> {
     const now = clock.now()
-    if (Date.now() - beatAt > BEAT_EVERY_MS) {
-      beatAt = Date.now()
+    if (performance.now() - beatAt > BEAT_EVERY_MS) {
+      beatAt = performance.now()
       if (atWork.size > 0) await records.sweepWork.beat(worker, now)
       for (const left of await records.sweepWork.giveBackLost(new Date(now.getTime() - SILENT_MS)))
         await records.soundings.interrupt(left, now, 'The service was stopped in the middle; it is run again.')
     }
-    if (Date.now() - schedulesAt > SCHEDULES_EVERY_MS) {
-      schedulesAt = Date.now()
+    if (performance.now() - schedulesAt > SCHEDULES_EVERY_MS) {
+      schedulesAt = performance.now()
       await startDueSweeps(context)
     }
     const slots = SIDE_BY_SIDE - atWork.size

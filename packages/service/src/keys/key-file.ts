@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import { createCipheriv, createDecipheriv, createHash, hkdfSync, randomBytes } from 'node:crypto'
 import { chownSync, existsSync, linkSync, readFileSync, renameSync, statSync, unlinkSync, writeFileSync } from 'node:fs'
 import { z } from 'zod'
@@ -123,7 +124,7 @@ const keyIdOf = (sealed: Buffer) => sealed.subarray(1, 1 + sealed[0]!).toString(
 /** Reads the key file, and reads it again when it meets a key that it does not know yet. @throws Error in words when it is missing or of another form */
 export function readKeys(path: string): Keys {
   let held = heldOf(path)
-  const opened = new Map<string, string>()
+  const opened = new LRUCache<string, string>({ max: OPENED_KEPT })
   const keyOf = (id: string) => {
     if (!held.keys.has(id)) held = heldOf(path)
     const key = held.keys.get(id)
@@ -148,7 +149,6 @@ export function readKeys(path: string): Keys {
       decipher.setAAD(Buffer.from(about)).setAuthTag(sealed.subarray(start + 12, start + 28))
       const text = Buffer.concat([decipher.update(sealed.subarray(start + 28)), decipher.final()]).toString('utf8')
       // The keys are in this process's memory anyway; the few secrets in use need not be opened for every message.
-      if (opened.size >= OPENED_KEPT) opened.clear()
       opened.set(name, text)
       return text
     },

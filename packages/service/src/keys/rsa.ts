@@ -1,6 +1,7 @@
 import { Refusal } from '@bathyscribe/contract'
 import { readJson } from '@bathyscribe/core/intake'
 import { readKeyset, type PublicKey, type Sign, type Verify } from '@bathyscribe/core/lti13'
+import { LRUCache } from 'lru-cache'
 import {
   createHash,
   createPrivateKey,
@@ -35,8 +36,8 @@ export function signerOf(privatePem: string): Sign {
     })
 }
 
-const OPENED_KEPT = 500
-const opened = new Map<string, KeyObject>()
+/** By modulus and exponent: the same keys come with every token. */
+const opened = new LRUCache<string, KeyObject>({ max: 500 })
 
 /** Verifies RS256. Keys that were used lately are kept ready. */
 export const verifyRs256: Verify = (data, signature, key) => {
@@ -44,7 +45,6 @@ export const verifyRs256: Verify = (data, signature, key) => {
   let known = opened.get(name)
   if (!known) {
     known = createPublicKey({ key: { kty: 'RSA', n: key.n, e: key.e }, format: 'jwk' })
-    if (opened.size >= OPENED_KEPT) opened.clear()
     opened.set(name, known)
   }
   return verify('sha256', data, known, signature)

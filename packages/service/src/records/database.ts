@@ -78,6 +78,8 @@ const MESSAGE_LIMIT_MS = 5_000
 const MESSAGE_LOCK_MS = 120
 const CONNECT_LIMIT_MS = 5_000
 const MESSAGE_CONNECT_MS = 800
+/** Before the first request nobody waits: a server that has much to do may take its time to let the service in. */
+const OPEN_LIMIT_MS = 30_000
 
 /** Of the connections that a process may hold, those kept for launches and scores: reading can never use them up. */
 function shares({ databaseConnections }: DatabaseSettings): { messages: number; rest: number } {
@@ -112,7 +114,7 @@ export async function openMessagePool(settings: DatabaseSettings): Promise<Pool>
   const pool = new pg.Pool({
     connectionString: settings.databaseUrl,
     max: shares(settings).messages,
-    connectionTimeoutMillis: CONNECT_LIMIT_MS,
+    connectionTimeoutMillis: OPEN_LIMIT_MS,
     // Once opened they stay: on a busy machine a new one takes longer to open than a launch may wait for it.
     idleTimeoutMillis: 0,
     application_name: 'bathyscribe messages',
@@ -133,7 +135,7 @@ export function createDatabase(settings: DatabaseSettings, limits: 'usual' | 'no
     type: 'postgres',
     url: settings.databaseUrl,
     poolSize: shares(settings).rest,
-    connectTimeoutMS: CONNECT_LIMIT_MS,
+    connectTimeoutMS: OPEN_LIMIT_MS,
     applicationName: 'bathyscribe',
     entities: [
       PersonRecord,
@@ -164,6 +166,12 @@ export function createDatabase(settings: DatabaseSettings, limits: 'usual' | 'no
     // A lost idle connection is replaced on next use; the request that meets it is answered 503 by the error handler.
     poolErrorHandler: () => undefined,
   })
+}
+
+/** Opens it with patience; what opens more connections later on is answered sooner. */
+export async function openDatabase(database: DataSource): Promise<void> {
+  await database.initialize()
+  poolOf(database).options.connectionTimeoutMillis = CONNECT_LIMIT_MS
 }
 
 /** The pool below TypeORM, for what is no record: live changes, counts of key uses. */

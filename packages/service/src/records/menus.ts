@@ -99,11 +99,13 @@ export class MenuRecords {
     await this.manager.query(`select pg_advisory_xact_lock(hashtext('menu ' || $1))`, [courseId])
   }
 
-  async addTool(courseId: string, registrationId: string, personId: string, now: Date): Promise<void> {
-    await this.manager.query(
-      `insert into course_tool (course_id, registration_id, person_id, added_at) values ($1, $2, $3, $4) on conflict do nothing`,
+  /** @returns whether the course did not have it yet */
+  async addTool(courseId: string, registrationId: string, personId: string, now: Date): Promise<boolean> {
+    const added = await this.manager.query<unknown[]>(
+      `insert into course_tool (course_id, registration_id, person_id, added_at) values ($1, $2, $3, $4) on conflict do nothing returning 1`,
       [courseId, registrationId, personId, now],
     )
+    return added.length > 0
   }
 
   /** Several at once, in one statement. */

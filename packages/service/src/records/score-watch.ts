@@ -1,7 +1,7 @@
 import type { ToolState } from '@bathyscribe/contract'
 import type { EntityManager } from 'typeorm'
 
-interface ToolRow {
+export interface ToolRow {
   id: string
   slug: string
   name: string

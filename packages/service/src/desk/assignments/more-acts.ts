@@ -1,10 +1,10 @@
+import { newAssignment, placeNew, slugTaken } from './assignment.js'
 import { Refusal, type CoursePreflight } from '@bathyscribe/contract'
 import { PREFLIGHT_RULES } from '@bathyscribe/core/checks'
+import { freeSlug, slugOf } from '@bathyscribe/core/text'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
 import { by, type Actor, type Context } from '../context.js'
-import { freeSlug, slugOf } from '../slug.js'
 import { audienceOf } from './change.js'
-import { newAssignment, placeNew, slugTaken } from './make.js'
 import { Surroundings, withAcceptances } from './surroundings.js'
 
 /** What preflight says of every assignment of a course: a constant number of queries. */

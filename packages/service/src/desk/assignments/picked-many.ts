@@ -1,13 +1,14 @@
+import { requirePreflight } from './preflight.js'
+import { newAssignment, placeNew, slugTaken } from './assignment.js'
 import { Refusal, type PickedAssignments } from '@bathyscribe/contract'
+import { toDate } from '@bathyscribe/core/dates'
+import { toRichText } from '@bathyscribe/core/rich-text'
+import { freeSlug, slugOf } from '@bathyscribe/core/text'
 import type { z } from 'zod'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
 import { by, type Actor, type Context } from '../context.js'
-import { toDate } from '../moments.js'
 import { contentOf } from '../pickers/picked.js'
 import { toolForCourse } from '../places/usable-tool.js'
-import { toRichText } from '../rich-text.js'
-import { freeSlug, slugOf } from '../slug.js'
-import { newAssignment, placeNew, requirePreflight, slugTaken } from './make.js'
 import { Surroundings } from './surroundings.js'
 
 /**

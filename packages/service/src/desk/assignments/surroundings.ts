@@ -1,3 +1,4 @@
+import { plainOf } from '@bathyscribe/core/rich-text'
 import { twinReasons } from '@bathyscribe/core/scores'
 import type { TwinRow } from '../../records/columns.js'
 import type { PreflightRemark as RemarkView } from '@bathyscribe/contract'
@@ -6,7 +7,6 @@ import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { Records } from '../../records/index.js'
 import type { AcceptanceRow, NeighbourRow, ToolAroundRow } from '../../records/preflight.js'
 import type { Context } from '../context.js'
-import { plainOf } from '../rich-text.js'
 
 /** An assignment as far as preflight looks at it, made already or only asked for. */
 export type Looked = Pick<

@@ -17,14 +17,13 @@ export interface RefusedCall {
 const MINUTE_MS = 60_000
 /** Finding a cause costs more than a refusal, and anybody who has seen a key can have calls refused: the first ones of a minute tell as much as all of them. */
 const MOST_A_MINUTE = 30
-const diagnosed = new Map<string, { since: number; count: number }>()
 
 /** Whether the cause of one more refusal of a registration may be looked for now. A brake of this process, no count of anything. */
-export function mayDiagnose(registrationId: string, now: number): boolean {
-  const before = diagnosed.get(registrationId)
+export function mayDiagnose({ clock, memory }: Pick<Context, 'clock' | 'memory'>, registrationId: string): boolean {
+  const now = clock.now().getTime()
+  const before = memory.explained.get(registrationId)
   if (before && now - before.since < MINUTE_MS && now >= before.since) return ++before.count <= MOST_A_MINUTE
-  if (diagnosed.size > 1000) diagnosed.clear()
-  diagnosed.set(registrationId, { since: now, count: 1 })
+  memory.explained.set(registrationId, { since: now, count: 1 })
   return true
 }
 

@@ -15,9 +15,9 @@ import { readOAuthParameters, splitAddress, verifyRequest, type Parameter } from
 import type { z } from 'zod'
 import { verifyRs256 } from '../../keys/rsa.js'
 import { maskParameters } from '../../wire/mask.js'
-import { requireTeaching } from '../access.js'
+import { requireTeaching } from '../identity/access.js'
 import type { Actor, Context } from '../context.js'
-import { tokenUrl } from '../platform.js'
+import { tokenUrl } from '../platform/addresses.js'
 import { withLetter } from './explained-entry.js'
 import { heldSecrets, otherHosts, otherSecretsOf, tokenTools } from './known.js'
 

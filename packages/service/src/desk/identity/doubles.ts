@@ -7,7 +7,7 @@ import type { Records } from '../../records/index.js'
 import { recompute } from '../assignments/recompute.js'
 import { by, type Actor, type Context } from '../context.js'
 import { personRef, type PersonRefRow } from './person-ref.js'
-import { asTaken, newPerson } from '../people.js'
+import { asTaken, newPerson } from './people.js'
 
 /** Wire entries that are looked through, the newest; read so many launches at a time. */
 const LOOKED_THROUGH = 200_000

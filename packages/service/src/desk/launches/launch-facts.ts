@@ -1,10 +1,10 @@
 import { disclose, lti1Roles, lti13Roles, type DisclosedPerson } from '@bathyscribe/core/identity'
 import { resolveVariables } from '@bathyscribe/core/links'
 import type { DocumentTarget, LinkFacts } from '@bathyscribe/core/lti1'
+import { plainOf } from '@bathyscribe/core/rich-text'
 import type { Link } from '../../records/statements/links.js'
 import type { Context } from '../context.js'
-import { plainOf } from '../rich-text.js'
-import { platformFacts, returnUrl } from '../platform.js'
+import { platformFacts, returnUrl } from '../platform/addresses.js'
 
 export interface LaunchOptions {
   target?: DocumentTarget

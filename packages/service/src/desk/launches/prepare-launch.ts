@@ -5,7 +5,7 @@ import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { Link } from '../../records/statements/links.js'
 import { secretKey } from '../../records/statements/key-use.js'
 import type { Context } from '../context.js'
-import { outcomesUrl } from '../platform.js'
+import { outcomesUrl } from '../platform/addresses.js'
 import { pickerFacts } from '../pickers/picker-facts.js'
 import { commonFacts, type LaunchOptions } from './launch-facts.js'
 

@@ -8,7 +8,7 @@ import { followLaunch, toFollowed, type Followed } from '../../wire/follow-launc
 import type { LookedAt } from '../../wire/browser/follow.js'
 import { parametersOf, walk, type WalkRequest } from '../../wire/walk.js'
 import type { Context } from '../context.js'
-import { authorizationUrl, returnUrl } from '../platform.js'
+import { authorizationUrl, returnUrl } from '../platform/addresses.js'
 import type { LaunchOptions } from './launch-facts.js'
 import { originsOf } from './stage-origins.js'
 import { claimsFor, prepareLogin } from './login.js'

@@ -1,10 +1,11 @@
 import { Refusal, type MailDigest, type MailDigestChange } from '@bathyscribe/contract'
+import { nextOccurrence } from '@bathyscribe/core/dates'
 import { fingerprint } from '../../keys/key-file.js'
 import type { DigestRow } from '../../records/digests.js'
 import type { PersonRecord } from '../../records/entities/people.js'
-import { requireTeaching } from '../access.js'
+import { requireTeaching } from '../identity/access.js'
 import type { Actor, Context } from '../context.js'
-import { readWatch } from '../read-watch.js'
+import { readWatch } from '../watch/read-watch.js'
 import { writeDigest, type Digest } from './write-digest.js'
 
 const HOUR_MS = 3600_000
@@ -33,7 +34,7 @@ export async function changeDigest(context: Context, actor: Actor, { every }: Ma
     await context.records.digests.set(
       actor.id,
       every,
-      nextDigest(context.clock.now(), every, context.settings.mailHour),
+      nextOccurrence(context.clock.now(), every, context.settings.mailHour),
     )
   }
   return readDigest(context, actor)
@@ -81,7 +82,7 @@ export async function sendDueDigests(context: Context): Promise<void> {
 }
 
 async function sendOne(context: Context, row: DigestRow, now: Date): Promise<void> {
-  const nextAt = nextDigest(now, row.every, context.settings.mailHour)
+  const nextAt = nextOccurrence(now, row.every, context.settings.mailHour)
   const person = await context.records.people.byId(row.personId)
   const digest = person?.email ? await digestFor(context, person) : undefined
   const news = digest && newsOf(digest)
@@ -91,14 +92,6 @@ async function sendOne(context: Context, row: DigestRow, now: Date): Promise<voi
   }
   await context.mailer!.send({ to: person!.email!, subject: digest.subject, text: digest.text })
   await context.records.digests.note(row.personId, { nextAt, sentAt: now, fingerprint: news, failure: null })
-}
-
-/** The hour of sending that follows, a day or, for weekly ones, the next Monday away. */
-export function nextDigest(now: Date, every: 'day' | 'week', hour: number): Date {
-  const next = new Date(Date.UTC(now.getUTCFullYear(), now.getUTCMonth(), now.getUTCDate(), hour))
-  if (next <= now) next.setUTCDate(next.getUTCDate() + 1)
-  if (every === 'week') while (next.getUTCDay() !== 1) next.setUTCDate(next.getUTCDate() + 1)
-  return next
 }
 
 async function receiver(context: Context, actor: Actor) {

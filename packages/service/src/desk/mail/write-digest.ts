@@ -1,4 +1,4 @@
-import type { Watch } from '@bathyscribe/contract'
+import type { FoundWatch } from '../watch/read-watch.js'
 
 /** A digest in words, and what it is about: two with the same matters are the same news. */
 export interface Digest {
@@ -17,7 +17,7 @@ interface Section {
 const LINES_SHOWN = 8
 
 /** What of Watch needs somebody, as a message of plain text. @returns undefined when nothing does */
-export function writeDigest(watch: Watch, to: { fullName: string; publicUrl: string }): Digest | undefined {
+export function writeDigest(watch: FoundWatch, to: { fullName: string; publicUrl: string }): Digest | undefined {
   const sections = sectionsOf(watch).filter(({ lines }) => lines.length > 0)
   const matters = sections.flatMap(({ lines }) => lines.map(({ matter }) => matter))
   if (matters.length === 0) return undefined
@@ -41,7 +41,7 @@ export function writeDigest(watch: Watch, to: { fullName: string; publicUrl: str
   }
 }
 
-function sectionsOf({ approvals, scores, soundings, unproven }: Watch): Section[] {
+function sectionsOf({ approvals, scores, soundings, unproven }: FoundWatch): Section[] {
   return [
     {
       title: 'Registrations that wait for approval',

@@ -14,7 +14,7 @@ import type { Link } from '../../records/statements/links.js'
 import type { MessageToWrite } from '../../records/statements/messages.js'
 import { clip, maskHeaders } from '../../wire/mask.js'
 import type { Context } from '../context.js'
-import { nonceOf } from '../freshness.js'
+import { nonceOf } from '../../inbound/steps/freshness.js'
 import { diagnoseOutcome, mayDiagnose } from '../diagnosis/diagnose-outcome.js'
 import {
   checkSignature,
@@ -226,7 +226,7 @@ async function explain(
   code: ErrorCode,
   wireEntryId: string,
 ): Promise<void> {
-  if (!signer?.secretSealed || !mayDiagnose(signer.id, context.clock.now().getTime())) return
+  if (!signer?.secretSealed || !mayDiagnose(context, signer.id)) return
   try {
     const found = await diagnoseOutcome(context, {
       code,

@@ -1,10 +1,10 @@
 import type { NewUnit, OutlineOrder, UnitChange, WelcomeChange } from '@bathyscribe/contract'
+import { toRichText } from '@bathyscribe/core/rich-text'
 import type { z } from 'zod'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import type { UnitRecord } from '../../records/entities/content.js'
-import { actInCourse } from '../course-act.js'
+import { actInCourse } from '../courses/act-in-course.js'
 import type { Actor, Context } from '../context.js'
-import { toRichText } from '../rich-text.js'
 
 /** Makes a unit at the end of the outline. @throws Refusal when the title is taken */
 export async function addUnit(

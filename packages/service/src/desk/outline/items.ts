@@ -1,15 +1,15 @@
+import { checkAddress } from '../tools/address.js'
 import { titleFault } from '@bathyscribe/core/checks'
+import { toRichText } from '@bathyscribe/core/rich-text'
 import { upTo } from '@bathyscribe/core/text'
 import { Refusal, type NewUnitItem, type UnitItemChange } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import type { UnitItemRecord } from '../../records/entities/content.js'
 import type { Actor, Context } from '../context.js'
-import { actInCourse } from '../course-act.js'
+import { actInCourse } from '../courses/act-in-course.js'
 import { pickedItem } from '../pickers/picked.js'
 import { toolForCourse } from '../places/usable-tool.js'
-import { toRichText } from '../rich-text.js'
-import { checkAddress } from '../tools/register-tool.js'
 import { unitItem } from './unit-item.js'
 
 type Wanted = z.output<typeof NewUnitItem>

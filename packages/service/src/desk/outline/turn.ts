@@ -1,10 +1,10 @@
+import { newAssignment, slugTaken } from '../assignments/assignment.js'
 import { Refusal } from '@bathyscribe/contract'
+import { freeSlug, slugOf } from '@bathyscribe/core/text'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
-import { newAssignment, slugTaken } from '../assignments/make.js'
 import type { Actor, Context } from '../context.js'
-import { actInCourse } from '../course-act.js'
+import { actInCourse } from '../courses/act-in-course.js'
 import { toolForCourse } from '../places/usable-tool.js'
-import { freeSlug, slugOf } from '../slug.js'
 import { unitItem } from './unit-item.js'
 
 /** Makes an assignment of a tool link, in its place: the tool meets the same link identifier, and may now return scores. @throws Refusal */

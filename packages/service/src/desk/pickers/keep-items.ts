@@ -1,9 +1,10 @@
 import { Refusal, sentenceOf } from '@bathyscribe/contract'
 import type { ContentItem, ItemProblem, ItemsRead } from '@bathyscribe/core/content'
+import { cleanRichText } from '@bathyscribe/core/rich-text'
+import pMap from 'p-map'
 import type { CourseFileRecord, PickedContent, PickingRecord } from '../../records/entities/content.js'
 import type { Context } from '../context.js'
 import { fetchFile } from '../files/store-file.js'
-import { cleanRichText } from '../rich-text.js'
 
 const AT_ONCE = 4
 
@@ -13,21 +14,19 @@ export async function keepItems(
   picking: PickingRecord,
   read: ItemsRead,
 ): Promise<{ items: PickedContent[]; problems: ItemProblem[]; files: CourseFileRecord[] }> {
-  const items: PickedContent[] = []
-  const problems = [...read.problems]
-  const files: CourseFileRecord[] = []
-  for (let i = 0; i < read.items.length; i += AT_ONCE) {
-    const slice = read.items.slice(i, i + AT_ONCE)
-    const bytes = files.reduce((sum, file) => sum + file.bytes, 0)
-    for (const [n, kept] of (await Promise.all(slice.map((item) => keep(context, picking, item, bytes)))).entries()) {
-      if ('code' in kept) problems.push({ ...kept, place: i + n })
-      else {
-        items.push(kept.item)
-        if (kept.file) files.push(kept.file)
-      }
-    }
+  let bytes = 0
+  const one = async (item: ContentItem) => {
+    const kept = await keep(context, picking, item, bytes)
+    if ('item' in kept) bytes += kept.file?.bytes ?? 0
+    return kept
   }
-  return { items, problems, files }
+  const all = await pMap(read.items, one, { concurrency: AT_ONCE })
+  const good = all.filter((kept) => 'item' in kept)
+  return {
+    items: good.map((kept) => kept.item),
+    problems: [...read.problems, ...all.flatMap((kept, place) => ('item' in kept ? [] : [{ ...kept, place }]))],
+    files: good.flatMap((kept) => kept.file ?? []),
+  }
 }
 
 async function keep(

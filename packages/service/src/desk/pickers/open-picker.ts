@@ -2,7 +2,8 @@ import { Refusal, type NewPicking } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import type { PickingRecord } from '../../records/entities/content.js'
 import type { PickingRow } from '../../records/pickings.js'
-import type { Actor, Context } from '../context.js'
+import type { Actor, Context, Doer } from '../context.js'
+import { bringTool } from '../places/course-tools.js'
 import { toolForCourse } from '../places/usable-tool.js'
 
 /** A picking may be answered for this long. */
@@ -11,7 +12,7 @@ const OPEN_HOURS = 12
 /** Begins a picking: the question is kept, so that whatever comes back has a place. @throws Refusal */
 export async function openPicker(
   context: Context,
-  actor: Pick<Actor, 'id'>,
+  actor: Doer,
   courseId: string,
   wanted: z.output<typeof NewPicking>,
 ): Promise<PickingRow> {
@@ -39,9 +40,11 @@ export async function openPicker(
     expiresAt: new Date(now.getTime() + OPEN_HOURS * 3600_000),
     answeredAt: null,
   }
-  await records.pickings.insert(picking)
-  // A picker may read files and groups of the course already: the tool is in it from here on.
-  await records.menus.addTool(courseId, tool.id, actor.id, now)
+  await records.transaction(async (inside) => {
+    await inside.pickings.insert(picking)
+    // A picker may read files and groups of the course already: the tool is in it from here on.
+    await bringTool(inside, context, actor, { id: courseId }, tool)
+  })
   return records.pickings.show(courseId, picking.id, actor.id)
 }
 

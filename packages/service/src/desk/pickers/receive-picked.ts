@@ -10,7 +10,7 @@ import { kidKey, secretKey } from '../../records/statements/key-use.js'
 import { NO_LINK } from '../../records/statements/messages.js'
 import { clip, maskParameters } from '../../wire/mask.js'
 import type { Context } from '../context.js'
-import { nonceOf } from '../freshness.js'
+import { nonceOf } from '../../inbound/steps/freshness.js'
 import { keepItems } from './keep-items.js'
 import { pickedUrl, pickingData } from './picker-facts.js'
 

@@ -1,12 +1,14 @@
+import { nameTaken, sealed, storeNew } from '../tools/registration.js'
+import { checkCredentials } from '../tools/fields.js'
+import { freeToolSlug } from '../tools/tool-slug.js'
 import { Refusal, type NewCourseTool } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
+import type { Records } from '../../records/index.js'
 import type { MenuRow } from '../../records/menus.js'
-import { isAdministrator } from '../access.js'
-import { by, type Actor, type Context } from '../context.js'
-import { freeToolSlug } from '../slug.js'
-import { checkCredentials, nameTaken, sealed, storeNew } from '../tools/register-tool.js'
+import { isAdministrator } from '../identity/access.js'
+import { by, type Actor, type Context, type Doer } from '../context.js'
 import { addMenuEntry } from './menu.js'
 import { toolForCourse, toolKnownTo } from './usable-tool.js'
 
@@ -20,18 +22,30 @@ export async function addCourseTool(
   course: CourseRecord,
   wanted: z.output<typeof NewCourseTool>,
 ): Promise<{ tool: RegistrationRecord; menuEntry: MenuRow | null }> {
-  const { records, clock, changes } = context
+  const { records, changes } = context
   const offered = await toolKnownTo(context, course.id, wanted.tool)
   const tool =
     offered.keysPerCourse && offered.courseId === null
       ? await registerOwn(context, actor, course, offered, wanted)
       : await toolForCourse(context, course.id, wanted.tool)
-  await records.menus.addTool(course.id, tool.id, actor.id, clock.now())
+  await records.transaction((inside) => bringTool(inside, context, actor, course, tool))
   const inMenu = wanted.menu ?? tool.placements.some((one) => one.place === 'course_menu')
   const there = (await records.menus.list(course.id, true)).some((entry) => entry.registrationId === tool.id)
   const menuEntry = inMenu && !there ? await addMenuEntry(context, actor, course, { tool: tool.id }) : null
   changes.publish({ kind: 'tool', courseId: course.id })
   return { tool, menuEntry }
+}
+
+/** Notes that a course has a tool from now on, unless it had it before. */
+export async function bringTool(
+  { menus, audit }: Records,
+  context: Context,
+  actor: Doer,
+  course: Pick<CourseRecord, 'id'>,
+  tool: RegistrationRecord,
+): Promise<void> {
+  if (await menus.addTool(course.id, tool.id, actor.id, context.clock.now()))
+    await audit.add(courseAct(context, actor, course, tool, 'add tool to course'))
 }
 
 async function registerOwn(
@@ -102,6 +116,12 @@ export async function forgetFirstEntry(
 }
 
 /** The audit entry of what a course does with a tool. */
-function courseAct(context: Context, actor: Actor, course: CourseRecord, tool: RegistrationRecord, action: string) {
+function courseAct(
+  context: Context,
+  actor: Doer,
+  course: Pick<CourseRecord, 'id'>,
+  tool: RegistrationRecord,
+  action: string,
+) {
   return { at: context.clock.now(), ...by(actor), action, subject: `tool ${tool.slug}`, courseId: course.id }
 }

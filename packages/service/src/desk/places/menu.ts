@@ -1,10 +1,10 @@
+import { checkAddress } from '../tools/address.js'
 import { Refusal, type MenuEntryChange, type NewMenuEntry } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import type { MenuEntryRecord } from '../../records/entities/tools.js'
 import type { MenuRow } from '../../records/menus.js'
 import { by, type Actor, type Context } from '../context.js'
-import { checkAddress } from '../tools/register-tool.js'
 import { toolForCourse } from './usable-tool.js'
 
 /** Puts a tool at the end of a course's menu, as its registration says unless told otherwise. @throws Refusal */

@@ -1,6 +1,6 @@
 import { Refusal } from '@bathyscribe/contract'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
-import { isHiddenFrom } from '../access.js'
+import { isHiddenFrom } from '../identity/access.js'
 import type { Context } from '../context.js'
 
 /** A tool that a course may hear of: its own, or one of the institution that was approved. @throws Refusal `tool.not_found` also for one that is another course’s */

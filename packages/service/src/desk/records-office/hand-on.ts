@@ -4,7 +4,7 @@ import { strToU8, zipSync } from 'fflate'
 import type { z } from 'zod'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
 import type { OfficeColumnRow, ToHandOnRow } from '../../records/handed-on.js'
-import { by, type Actor, type Context } from '../context.js'
+import { act, by, type Actor, type Context } from '../context.js'
 
 const MOST_TROUBLE = 300
 
@@ -44,17 +44,14 @@ export async function handOn(
     const queued = await records.handedOn.countToQueue(ids, asked.again)
     return { queued, unchanged: Math.max(0, (await records.handedOn.count(ids)) - queued) }
   }
-  const now = context.clock.now()
-  const queued = await records.handedOn.queue({ columnIds: ids }, asked.again, now)
+  const handing = { doer: actor, action: 'hand results on', subject: `course ${course.code}`, courseId: course.id }
+  const queued = await act(
+    context,
+    handing,
+    ({ handedOn }, at) => handedOn.queue({ columnIds: ids }, asked.again, at),
+    (count) => ({ after: { queued: count } }),
+  )
   const results = await records.handedOn.count(ids)
-  await records.audit.add({
-    at: now,
-    ...by(actor),
-    action: 'hand results on',
-    subject: `course ${course.code}`,
-    courseId: course.id,
-    after: { queued },
-  })
   context.changes.publish({ kind: 'office', courseId: course.id })
   return { queued, unchanged: Math.max(0, results - queued) }
 }

@@ -1,4 +1,5 @@
 import { categoryJson, lineItemJson, resultJson, scoreScaleJson } from '@bathyscribe/core/oneroster'
+import pMap from 'p-map'
 import type { Context } from '../context.js'
 import { lineItemOf, resultOf } from './hand-on.js'
 import { createOfficeClient, type OfficeClient, type PutAnswer } from './office-client.js'
@@ -38,16 +39,15 @@ export async function sendDue(context: Context): Promise<number> {
     ready.set(id, there)
     return there
   }
-  const queue = [...due]
-  const answers: Parameters<typeof records.handedOn.answered>[0][number][] = []
-  async function work() {
-    for (let one = queue.shift(); one; one = queue.shift()) {
+  const answers = await pMap(
+    due,
+    async (one) => {
       const before = await putColumn(one.columnId)
       const said =
         before.state === 'accepted'
           ? await client.put('result', 'results', resultOf(one).id, resultJson(resultOf(one)))
           : before
-      answers.push({
+      return {
         columnId: one.columnId,
         personId: one.personId,
         fingerprint: one.fingerprint,
@@ -55,10 +55,10 @@ export async function sendDue(context: Context): Promise<number> {
         state: said.state,
         answer: said.state === 'accepted' ? '' : said.answer,
         nextAt: said.state === 'waiting' ? nextTry(one.tries, clock.now()) : null,
-      })
-    }
-  }
-  await Promise.all(Array.from({ length: AT_ONCE }, work))
+      }
+    },
+    { concurrency: AT_ONCE },
+  )
   await records.handedOn.answered(answers, clock.now())
   const courses = await records.handedOn.coursesOf([...columns.keys()])
   for (const courseId of courses) context.changes.publish({ kind: 'office', courseId })

@@ -19,7 +19,7 @@ import {
 } from '@bathyscribe/core/lti13'
 import type { Link } from '../../records/statements/links.js'
 import type { Context } from '../context.js'
-import { outcomesUrl } from '../platform.js'
+import { outcomesUrl } from '../platform/addresses.js'
 
 /** The claims of services that a tool of LTI 1.3 may use in the course of a link, as far as their scopes are granted. */
 export function serviceClaims({ settings, keys }: Pick<Context, 'settings' | 'keys'>, link: Link): Claims {

@@ -1,3 +1,4 @@
+import { newAssignment } from '../assignments/assignment.js'
 import { Refusal } from '@bathyscribe/contract'
 import {
   LINE_ITEM_MEDIA_TYPE,
@@ -7,16 +8,15 @@ import {
   type WantedLineItem,
 } from '@bathyscribe/core/lti13'
 import { sameNumber } from '@bathyscribe/core/scores'
+import { freeSlug, slugOf } from '@bathyscribe/core/text'
 import { violatedKey } from '../../records/database.js'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { ColumnRow13 } from '../../records/columns.js'
 import type { NewAuditEntry } from '../../records/audit.js'
 import type { Records } from '../../records/index.js'
-import { newAssignment } from '../assignments/make.js'
 import { recompute } from '../assignments/recompute.js'
 import { reviewFields } from '../assignments/review-fields.js'
 import type { Context } from '../context.js'
-import { freeSlug, slugOf } from '../slug.js'
 import { courseServices } from './claims.js'
 import type { ServiceAnswer } from './course-services.js'
 import type { ToolCaller } from './tool-caller.js'

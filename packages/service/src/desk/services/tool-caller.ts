@@ -38,10 +38,6 @@ export interface ServiceCall {
   subject?: string | undefined
 }
 
-/** Tokens whose signature was verified: the same one comes with every score of a burst. */
-const VERIFIED_AT_MOST = 2000
-const verified = new WeakMap<Context['keyring'], Map<string, { kid: string; claims: Record<string, unknown> }>>()
-
 /**
  * Finds which tool calls a service, and that it may in this course: our own token, its scope, the tool still enabled, the course one that it is used in. One query.
  * @throws Refusal `service_token.*`
@@ -82,15 +78,13 @@ function mayNow(tool: { state: string; scoresWhileSuspended: boolean }, scope: s
   return tool.state === 'enabled' || (tool.scoresWhileSuspended && WHILE_SUSPENDED.includes(scope))
 }
 
-/** When connections were last noted as used, so that a burst of scores does not write that with each. */
-const noted = new Map<string, number>()
 const NOTE_EVERY_MS = 60_000
 
-async function noteUse({ records, clock }: Context, connectionId: string): Promise<void> {
+/** A burst of scores does not write the use of its connection down with each. */
+async function noteUse({ records, clock, memory }: Context, connectionId: string): Promise<void> {
   const now = clock.now()
-  if (now.getTime() - (noted.get(connectionId) ?? 0) < NOTE_EVERY_MS) return
-  if (noted.size >= VERIFIED_AT_MOST) noted.clear()
-  noted.set(connectionId, now.getTime())
+  if (now.getTime() - (memory.connectionUses.get(connectionId) ?? 0) < NOTE_EVERY_MS) return
+  memory.connectionUses.set(connectionId, now.getTime())
   await records.connections.noteUse(connectionId, now)
 }
 
@@ -111,19 +105,16 @@ export async function connectedCaller(context: Context, bearer: string | undefin
   return { tool, connection: found }
 }
 
-async function claimsOf({ keyring }: Context, bearer: string): Promise<Record<string, unknown>> {
-  const known = verified.get(keyring) ?? new Map<string, { kid: string; claims: Record<string, unknown> }>()
-  verified.set(keyring, known)
+async function claimsOf({ keyring, memory }: Context, bearer: string): Promise<Record<string, unknown>> {
   const keys = await keyring.published()
-  const seen = known.get(bearer)
+  const seen = memory.verifiedTokens.get(bearer)
   // A key that is not published any more takes its tokens with it.
   if (seen && keys.some((key) => key.kid === seen.kid)) return seen.claims
   const jws = readJws(bearer)
   // Another kind of token under our keys, an id_token above all, is none that opens a service (RFC 9068 section 4).
   if ('code' in jws || jws.type !== 'at+jwt' || verifyJws(jws, keys, verifyRs256))
     throw new Refusal('service_token.unknown')
-  if (known.size >= VERIFIED_AT_MOST) known.delete(known.keys().next().value!)
-  known.set(bearer, { kid: jws.keyId ?? '', claims: jws.claims })
+  memory.verifiedTokens.set(bearer, { kid: jws.keyId ?? '', claims: jws.claims })
   return jws.claims
 }
 

@@ -1,4 +1,4 @@
-import { Refusal, type Expectation, type NewExpectation } from '@bathyscribe/contract'
+import { Refusal, type NewExpectation } from '@bathyscribe/contract'
 import { fractionOf } from '@bathyscribe/core/scores'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { ExpectationRow } from '../../records/expectations.js'
@@ -8,15 +8,6 @@ import { by, type Actor, type Context } from '../context.js'
 const LEARNED_TIME = 3
 const LEARNED_TIME_MORE_MS = 500
 
-export function expectationView(row: ExpectationRow): Expectation {
-  return { ...row, setAt: row.setAt.toISOString() }
-}
-
-export async function showExpectation(context: Context, assignmentId: string): Promise<Expectation | null> {
-  const row = await context.records.expectations.find(assignmentId)
-  return row && expectationView(row)
-}
-
 /** @throws Refusal when nothing is expected, or the wrong way round */
 export async function setExpectation(
   context: Context,
@@ -24,7 +15,7 @@ export async function setExpectation(
   assignment: AssignmentRecord,
   wanted: NewExpectation,
   learnedFrom: string | null = null,
-): Promise<Expectation> {
+): Promise<ExpectationRow> {
   const { scoreFrom = null, scoreTo = null } = wanted
   if (Object.values(wanted).every((one) => one === undefined || one === '')) throw new Refusal('expectation.empty')
   if (scoreFrom !== null && scoreTo !== null && Number(scoreFrom) > Number(scoreTo))
@@ -51,7 +42,7 @@ export async function setExpectation(
       after: { ...wanted, learnedFrom },
     })
   })
-  return (await showExpectation(context, assignment.id))!
+  return (await context.records.expectations.find(assignment.id))!
 }
 
 /** Expects from now on what the last sounding that passed found: its time with room, its score, its members. @throws Refusal without one */
@@ -59,7 +50,7 @@ export async function learnExpectation(
   context: Context,
   actor: Actor,
   assignment: AssignmentRecord,
-): Promise<Expectation> {
+): Promise<ExpectationRow> {
   const { records } = context
   const last = await records.soundings.lastPassed(assignment.id)
   if (!last) throw new Refusal('expectation.not_proven')

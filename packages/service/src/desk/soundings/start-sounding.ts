@@ -1,6 +1,7 @@
 import { Refusal, type NewSounding } from '@bathyscribe/contract'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
-import type { Actor, Context } from '../context.js'
+import type { Records } from '../../records/index.js'
+import { act, type Context, type Doer } from '../context.js'
 
 /** A sounding that takes longer is ended; what it waits for people comes on top. */
 export const SOUNDING_LIMIT_MS = 120_000
@@ -19,7 +20,7 @@ export async function interruptStale({ records, clock }: Pick<Context, 'records'
  */
 export async function startSounding(
   context: Context,
-  actor: Pick<Actor, 'id'> & Partial<Actor>,
+  actor: Doer,
   assignment: AssignmentRecord,
   wanted: NewSounding,
 ): Promise<string> {
@@ -31,30 +32,31 @@ export async function startSounding(
   const id = ids.next()
   // One that a killed service left behind does not stand in the way of a new one for long.
   await interruptStale(context)
-  await records.soundings.start({
-    id,
-    assignmentId: assignment.id,
-    personId: actor.id,
-    state: 'running',
-    verdict: null,
-    cause: null,
-    startedAt: clock.now(),
-    endedAt: null,
-    depth: wanted.depth,
-    follower: wanted.follower,
-    pilotId: pilot?.id ?? null,
-    waitMinutes: wanted.waitMinutes,
-  })
-  if (pilot)
-    await records.audit.add({
-      at: clock.now(),
+  const start = (inside: Records) =>
+    inside.soundings.start({
+      id,
+      assignmentId: assignment.id,
       personId: actor.id,
-      via: actor.via ? `${actor.via} ${actor.viaId}` : 'service',
-      action: 'sounding.pilot',
-      subject: `assignment ${assignment.id}`,
-      courseId: assignment.courseId,
-      after: { sounding: id, pilot: pilot.username, consented: true },
+      state: 'running',
+      verdict: null,
+      cause: null,
+      startedAt: clock.now(),
+      endedAt: null,
+      depth: wanted.depth,
+      follower: wanted.follower,
+      pilotId: pilot?.id ?? null,
+      waitMinutes: wanted.waitMinutes,
     })
+  const { courseId } = assignment
+  // A sounding is its own record of who did what; that somebody else's name was lent to it is noted apart.
+  if (pilot)
+    await act(
+      context,
+      { doer: actor, action: 'sounding.pilot', subject: `assignment ${assignment.id}`, courseId },
+      start,
+      () => ({ after: { sounding: id, pilot: pilot.username, consented: true } }),
+    )
+  else await start(records)
   context.changes.publish({ kind: 'sounding', courseId: assignment.courseId, assignmentId: assignment.id })
   return id
 }

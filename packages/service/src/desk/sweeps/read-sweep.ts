@@ -3,7 +3,7 @@ import { changeInWords } from '@bathyscribe/core/checks'
 import { LINK_CHANGES, sweepCsv, sweepJunit, type ReportLine } from '@bathyscribe/core/sweeps'
 import type { z } from 'zod'
 import type { SweepLinkRow, SweepRow } from '../../records/sweeps.js'
-import { requireTeaching, visibleTool } from '../access.js'
+import { requireTeaching, visibleTool } from '../identity/access.js'
 import type { Actor, Context } from '../context.js'
 
 const CAUSES_SHOWN = 100

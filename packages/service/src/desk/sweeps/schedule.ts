@@ -1,9 +1,9 @@
 import { Refusal, type NewSweepSchedule, type SweepSchedule } from '@bathyscribe/contract'
+import { nextOccurrence } from '@bathyscribe/core/dates'
 import type { z } from 'zod'
 import type { ScheduleRow } from '../../records/sweep-work.js'
-import { isAdministrator, requireTeaching } from '../access.js'
-import { by, type Actor, type Context } from '../context.js'
-import { nextDigest } from '../mail/send-digest.js'
+import { isAdministrator, requireTeaching } from '../identity/access.js'
+import { act, by, type Actor, type Context } from '../context.js'
 import { resolveScope, startSweep } from './start-sweep.js'
 
 const WORDS = { day: 'nightly', week: 'weekly' } as const
@@ -35,7 +35,7 @@ export async function addSchedule(
       hour,
       mail,
       personId: actor.id,
-      nextAt: nextDigest(now, every, hour),
+      nextAt: nextOccurrence(now, every, hour),
       createdAt: now,
     })
     await inside.audit.add({
@@ -52,15 +52,19 @@ export async function addSchedule(
 /** @throws Refusal when there is none of theirs */
 export async function removeSchedule(context: Context, actor: Actor, id: string): Promise<void> {
   await requireTeaching(context.records, actor)
-  if (!(await context.records.sweepWork.removeSchedule(id, isAdministrator(actor) ? null : actor.id)))
-    throw new Refusal('sweep.no_schedule', id)
+  await act(context, { doer: actor, action: 'sweep.unschedule', subject: `sweep ${id}` }, async ({ sweepWork }) => {
+    if (!(await sweepWork.removeSchedule(id, isAdministrator(actor) ? null : actor.id)))
+      throw new Refusal('sweep.no_schedule', id)
+  })
 }
 
 /** Begins the sweeps whose time has come, each as its person may now: who teaches nothing any more sweeps nothing. */
 export async function startDueSweeps(context: Context): Promise<void> {
   for (;;) {
     const due = await context.records.transaction((inside) =>
-      inside.sweepWork.takeDue(context.clock.now(), ({ every, hour }) => nextDigest(context.clock.now(), every, hour)),
+      inside.sweepWork.takeDue(context.clock.now(), ({ every, hour }) =>
+        nextOccurrence(context.clock.now(), every, hour),
+      ),
     )
     if (!due) return
     const person = await context.records.people.byId(due.by.id)

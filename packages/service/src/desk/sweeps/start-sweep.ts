@@ -1,7 +1,7 @@
 import { Refusal, type NewSweep, type SweepScope } from '@bathyscribe/contract'
 import type { z } from 'zod'
-import { requireTeaching, toolScope, visibleTool, type Seer } from '../access.js'
-import type { Actor, Context } from '../context.js'
+import { requireTeaching, toolScope, visibleTool, type Seer } from '../identity/access.js'
+import { act, type Actor, type Context, type Doer } from '../context.js'
 
 const MOST_LINKS = 5000
 
@@ -20,11 +20,11 @@ interface Resolved {
  */
 export async function startSweep(
   context: Context,
-  actor: Seer,
+  actor: Seer & Doer,
   scope: SweepScope & Partial<Pick<z.output<typeof NewSweep>, 'drafts' | 'depth' | 'follower'>>,
   scheduleId: string | null = null,
 ): Promise<string> {
-  const { records, ids, clock } = context
+  const { records, ids } = context
   const courseIds = await requireTeaching(records, actor)
   const { title, ...asked } = await resolveScope(context, actor, scope)
   const { drafts = false, depth = 'plain', follower = 'http' } = scope
@@ -41,14 +41,20 @@ export async function startSweep(
     courseIds === null ? 'all' : actor.id,
     ...(depth === 'plain' && follower === 'http' ? [] : [depth, follower]),
   ])
-  await records.transaction(async (inside) => {
-    // A second one at the same time would only knock twice at the same doors.
-    if (scheduleId === null && (await inside.sweeps.hasRunning(actor.id, scopeKey))) throw new Refusal('sweep.running')
-    await inside.sweeps.insert(
-      { id, title, scopeKey, personId: actor.id, scheduleId, startedAt: clock.now(), depth, follower },
-      links,
-    )
-  })
+  await act(
+    context,
+    { doer: actor, action: 'sweep.start', subject: `sweep ${id}`, courseId: asked.courseId },
+    async (inside, startedAt) => {
+      // A second one at the same time would only knock twice at the same doors.
+      if (scheduleId === null && (await inside.sweeps.hasRunning(actor.id, scopeKey)))
+        throw new Refusal('sweep.running')
+      await inside.sweeps.insert(
+        { id, title, scopeKey, personId: actor.id, scheduleId, startedAt, depth, follower },
+        links,
+      )
+    },
+    () => ({ after: { title, links: links.length } }),
+  )
   context.changes.publish({ kind: 'sweep', courseId: null })
   return id
 }
@@ -89,6 +95,13 @@ export async function moveSweep(
 ): Promise<void> {
   const sweep = await context.records.sweeps.show(id, await requireTeaching(context.records, actor))
   if (sweep.by?.id !== actor.id && actor.siteRole !== 'administrator') throw new Refusal('access.denied')
-  if (!(await context.records.sweeps.move(id, to, context.clock.now()))) throw new Refusal('sweep.over', sweep.state)
+  await act(
+    context,
+    { doer: actor, action: 'sweep.move', subject: `sweep ${id}` },
+    async ({ sweeps }, at) => {
+      if (!(await sweeps.move(id, to, at))) throw new Refusal('sweep.over', sweep.state)
+    },
+    () => ({ before: { state: sweep.state }, after: { state: to } }),
+  )
   context.changes.publish({ kind: 'sweep', courseId: null })
 }

@@ -1,20 +1,11 @@
+import { checkAddresses, checkCredentials, featuresOf, pickerFeature, fieldsOf, refuseForeignFields } from './fields.js'
+import { auditable, requireComplete, sealed } from './registration.js'
 import { Refusal, type ToolChange, type ToolState, type ToolStateChange } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Records } from '../../records/index.js'
-import { isAdministrator, ownTool } from '../access.js'
+import { isAdministrator, ownTool } from '../identity/access.js'
 import { by, type Actor, type Context } from '../context.js'
-import {
-  auditable,
-  checkAddresses,
-  checkCredentials,
-  featuresOf,
-  pickerFeature,
-  fieldsOf,
-  refuseForeignFields,
-  requireComplete,
-  sealed,
-} from './register-tool.js'
 
 /** Changes a registration as the caller read it. @throws Refusal `record.changed_meanwhile` when somebody was faster. */
 export async function changeTool(

@@ -3,7 +3,7 @@ import type { RegistrationRecord } from '../../records/entities/tools.js'
 import { parametersOf } from '../../wire/walk.js'
 import type { Context } from '../context.js'
 import { probeInitiation } from '../launches/try-launch-13.js'
-import { authorizationUrl } from '../platform.js'
+import { authorizationUrl } from '../platform/addresses.js'
 import { checkCookies, checkScheme, found, foundRefusal, type ToolFinding } from './check-parts.js'
 
 /** What LTI 1.3 adds to the check of a tool's end: its keyset, and what its initiation address makes of an initiation. */

@@ -1,3 +1,4 @@
+import { requireComplete } from './registration.js'
 import { ERRORS, sentenceOf } from '@bathyscribe/contract'
 import { worstVerdict, type Verdict } from '@bathyscribe/core/checks'
 import { belongsTo, checkLaunchAddress, framingRefusal } from '@bathyscribe/core/links'
@@ -8,7 +9,6 @@ import type { Context } from '../context.js'
 import { checkCookies, checkScheme, found, foundRefusal, type ToolFinding } from './check-parts.js'
 import { checkCredentials11 } from './check-credentials.js'
 import { check13 } from './check-tool-13.js'
-import { requireComplete } from './register-tool.js'
 
 const CLOCK_WARN_SECONDS = 30
 

@@ -1,3 +1,5 @@
+import { requireComplete } from './registration.js'
+import { featuresOf } from './fields.js'
 import { Refusal, type Approval, type ToolOffer, type ToolRefusal } from '@bathyscribe/contract'
 import type { Placement } from '@bathyscribe/core/links'
 import type { ToolMetadata } from '@bathyscribe/core/lti13'
@@ -5,7 +7,6 @@ import type { z } from 'zod'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Actor, Context } from '../context.js'
 import { refuseEnded, store } from './change-tool.js'
-import { featuresOf, requireComplete } from './register-tool.js'
 
 /** Approves a registration that waits, with all that it asks for or a part of it. @throws Refusal */
 export async function approveTool(

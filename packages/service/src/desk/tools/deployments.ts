@@ -1,10 +1,10 @@
-import { Refusal, type Deployment, type NewDeployment } from '@bathyscribe/contract'
+import { Refusal, type NewDeployment } from '@bathyscribe/contract'
 import type { z } from 'zod'
 import { violatedKey } from '../../records/database.js'
 import { by, type Actor, type Context } from '../context.js'
 
 /** Deployments of a tool with the courses they are for. */
-export async function deploymentViews(context: Context, toolId: string): Promise<z.output<typeof Deployment>[]> {
+export async function listDeployments(context: Context, toolId: string) {
   const { tools, courses } = context.records
   const all = await tools.deployments(toolId)
   const named = await courses.refs(all.flatMap((one) => one.courseId ?? []))
@@ -12,7 +12,7 @@ export async function deploymentViews(context: Context, toolId: string): Promise
     id,
     course: named.find((one) => one.id === courseId) ?? null,
     label,
-    createdAt: createdAt.toISOString(),
+    createdAt,
   }))
 }
 
@@ -22,7 +22,7 @@ export async function addDeployment(
   actor: Actor,
   ref: string,
   wanted: z.output<typeof NewDeployment>,
-): Promise<z.output<typeof Deployment>> {
+): Promise<Awaited<ReturnType<typeof listDeployments>>[number]> {
   const { records, ids, clock } = context
   const tool = await records.tools.byRef(ref)
   if (tool.version !== '1.3') throw new Refusal('deployment.not_1_3', tool.slug)
@@ -49,6 +49,6 @@ export async function addDeployment(
     .catch((error: unknown) => {
       throw violatedKey(error) === undefined ? error : new Refusal('deployment.exists', course.code)
     })
-  const [view] = (await deploymentViews(context, tool.id)).filter((one) => one.id === deployment.id)
-  return view!
+  const [added] = (await listDeployments(context, tool.id)).filter((one) => one.id === deployment.id)
+  return added!
 }

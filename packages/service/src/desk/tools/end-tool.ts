@@ -1,5 +1,5 @@
 import { Refusal } from '@bathyscribe/contract'
-import { ownTool } from '../access.js'
+import { ownTool } from '../identity/access.js'
 import type { Actor, Context } from '../context.js'
 import { store } from './change-tool.js'
 

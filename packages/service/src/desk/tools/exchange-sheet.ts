@@ -2,7 +2,7 @@ import type { ExchangeSheet } from '@bathyscribe/contract'
 import { SCOPES, type Scope } from '@bathyscribe/core/lti13'
 import type { DeploymentRecord, RegistrationRecord } from '../../records/entities/tools.js'
 import type { Context } from '../context.js'
-import { authorizationUrl, outcomesUrl, platformFacts, tokenUrl } from '../platform.js'
+import { authorizationUrl, outcomesUrl, platformFacts, tokenUrl } from '../platform/addresses.js'
 
 const DISCLOSED = {
   opaque: 'an opaque identifier only',

@@ -1,19 +1,21 @@
+import { sameness } from './sameness.js'
 import { Refusal, type IntakeAnswer, type IntakeQuestion } from '@bathyscribe/contract'
 import { FIELD_WORDS, readFetched, readHandover, type Field, type Handover } from '@bathyscribe/core/intake'
-import { SCOPES } from '@bathyscribe/core/lti13'
+import { SCOPES, type ToolMetadata } from '@bathyscribe/core/lti13'
 import type { z } from 'zod'
 import { fetchDocument } from '../../wire/fetch-document.js'
-import { isAdministrator, toolScope } from '../access.js'
+import { isAdministrator, toolScope } from '../identity/access.js'
 import type { Actor, Context } from '../context.js'
-import { metadataView } from '../tool-views.js'
-import { sameness } from './register-tool.js'
+
+/** What was recognised in what a vendor handed over; what the tool says of itself as it says it. */
+export type ReadIntake = Omit<IntakeAnswer, 'metadata'> & { metadata: ToolMetadata | null }
 
 /** Reads what a vendor handed over, an address behind it included. Nothing is registered. @throws Refusal */
 export async function readIntake(
   context: Context,
   actor: Actor,
   { text, follow }: z.output<typeof IntakeQuestion>,
-): Promise<IntakeAnswer> {
+): Promise<ReadIntake> {
   requirePolicy(context, actor)
   const now = context.clock.now()
   let handover = readHandover(text, now)
@@ -38,7 +40,7 @@ export async function readIntake(
     proposedName: handover.proposedName,
     scopes: handover.scopes.map((one) => ({ ...one, allows: SCOPES[one.scope] })),
     beyond: handover.beyond,
-    metadata: handover.metadata && metadataView(handover.metadata),
+    metadata: handover.metadata,
     fetched,
     registrationAddress: handover.follow?.as === 'registration' ? handover.follow.address : null,
     same: await sameTools(context, actor, value),

@@ -1,3 +1,4 @@
+import { checkAddress } from './address.js'
 import { Refusal, type AddressMovePreview, type MovedAddresses } from '@bathyscribe/contract'
 import { movedAddress, travelsOpenly, type AddressMove } from '@bathyscribe/core/links'
 import type { AddressMoveRow } from '../../records/address-moves.js'
@@ -5,7 +6,6 @@ import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Records } from '../../records/index.js'
 import { by, type Actor, type Context } from '../context.js'
 import { publishLinks, refuseEnded } from './change-tool.js'
-import { checkAddress } from './register-tool.js'
 
 interface Wanted extends AddressMove {
   course?: string | undefined

@@ -1,3 +1,4 @@
+import { checkCredentials } from './fields.js'
 import { Refusal, type SecretRotation, type ToolKeys } from '@bathyscribe/contract'
 import { randomBytes } from 'node:crypto'
 import type { z } from 'zod'
@@ -5,10 +6,9 @@ import { bitsOf } from '../../keys/rsa.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { OtherSecret } from '../../records/secrets.js'
 import { kidKey, secretKey } from '../../records/statements/key-use.js'
-import { ownTool } from '../access.js'
+import { ownTool } from '../identity/access.js'
 import { by, type Actor, type Context } from '../context.js'
 import { refuseEnded, store } from './change-tool.js'
-import { checkCredentials } from './register-tool.js'
 
 const HOUR_MS = 3600_000
 

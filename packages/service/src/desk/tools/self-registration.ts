@@ -1,3 +1,6 @@
+import { checkAddress } from './address.js'
+import { blankRegistration, nameTaken, storeNew } from './registration.js'
+import { freeToolSlug } from './tool-slug.js'
 import { ERRORS, Refusal, type Invitation, type NewInvitation } from '@bathyscribe/contract'
 import { visibleText } from '@bathyscribe/core/text'
 import {
@@ -13,12 +16,10 @@ import type { InvitationRecord, RegistrationRecord } from '../../records/entitie
 import { NO_LINK } from '../../records/statements/messages.js'
 import { clip } from '../../wire/mask.js'
 import { walk } from '../../wire/walk.js'
-import { isAdministrator, roleIn, visibleTool } from '../access.js'
+import { isAdministrator, roleIn, visibleTool } from '../identity/access.js'
 import { by, type Actor, type Context } from '../context.js'
-import { freeToolSlug } from '../slug.js'
 import { store } from './change-tool.js'
 import { fieldsFrom, placementsFrom } from './decide.js'
-import { blankRegistration, checkAddress, nameTaken, storeNew } from './register-tool.js'
 import { lookAlike } from '@bathyscribe/core/links'
 
 const TOKEN_HOURS = 1

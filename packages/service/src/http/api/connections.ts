@@ -1,5 +1,6 @@
+import { inText } from './views/moments.js'
 import type { connectionOperations } from '@bathyscribe/contract'
-import { connect, listConnections, revokeConnection, showRequest } from '../../desk/connections.js'
+import { connect, listConnections, revokeConnection, showRequest } from '../../desk/identity/connections.js'
 import type { Context } from '../../desk/context.js'
 import type { Handlers } from './routes.js'
 
@@ -8,7 +9,9 @@ export function connectionHandlers(context: Context): Pick<Handlers, keyof typeo
   return {
     showConnectionRequest: ({ caller, query }) => showRequest(context, caller.actor, query),
     connectTool: ({ caller, body }) => connect(context, caller.actor, body),
-    listConnections: async ({ caller, query }) => ({ items: await listConnections(context, caller.actor, query.tool) }),
+    listConnections: async ({ caller, query }) => ({
+      items: inText(await listConnections(context, caller.actor, query.tool)),
+    }),
     revokeConnection: ({ caller, params }) => revokeConnection(context, caller.actor, params.id) as Promise<undefined>,
   }
 }

@@ -1,22 +1,14 @@
-import {
-  ERRORS,
-  type contentOperations,
-  type CourseFile,
-  type ErrorCode,
-  type GroupSet,
-  type Picking,
-} from '@bathyscribe/contract'
+import { fileView, pickingView } from './views/content.js'
+import type { contentOperations, GroupSet } from '@bathyscribe/contract'
 import type { Context } from '../../desk/context.js'
 import { removeFile } from '../../desk/files/store-file.js'
-import { addGroup, addGroupSet, changeGroup, removeGroup, removeGroupSet } from '../../desk/groups/groups.js'
+import { addGroup, addGroupSet, changeGroup, removeGroup, removeGroupSet } from '../../desk/roster/groups.js'
 import { addUnit, changeUnit, changeWelcome, orderOutline, removeUnit } from '../../desk/outline/change-outline.js'
 import { addUnitItem, changeUnitItem, removeUnitItem } from '../../desk/outline/items.js'
 import { listDue, readItem, readOutline } from '../../desk/outline/read-outline.js'
 import { turnIntoAssignment } from '../../desk/outline/turn.js'
 import { leavePicking, openPicker } from '../../desk/pickers/open-picker.js'
 import { readAddress } from '../../desk/pickers/read-address.js'
-import type { FileRow } from '../../records/files.js'
-import type { PickingRow } from '../../records/pickings.js'
 import type { Caller } from '../caller.js'
 import type { Handlers } from './routes.js'
 
@@ -85,45 +77,5 @@ export function contentHandlers(
     listFiles: async ({ caller }) => ({ items: (await records.files.list(caller.course.id)).map(fileView) }),
     removeFile: ({ caller, params }) =>
       removeFile(context, caller.actor, caller.course.id, params.file) as Promise<undefined>,
-  }
-}
-
-export function fileView(file: FileRow): CourseFile {
-  const { id, name, mediaType, bytes, by, uses } = file
-  return {
-    id,
-    name,
-    mediaType,
-    bytes,
-    by,
-    uses,
-    createdAt: file.createdAt.toISOString(),
-    href: `/api/courses/${file.courseId}/files/${id}/content`,
-  }
-}
-
-function pickingView(picking: PickingRow): Picking {
-  const { id, tool, purpose, state, items, said, code, wireEntryId } = picking
-  return {
-    id,
-    tool,
-    purpose,
-    state,
-    items,
-    problems: picking.problems.map((one) => ({
-      place: one.place,
-      title: one.title,
-      code: one.code,
-      sentence: `${ERRORS[one.code].sentence} (${one.detail})`,
-    })),
-    said,
-    code,
-    sentence: code === null ? null : ERRORS[code as ErrorCode].sentence,
-    openAt: `/lti/picker/${id}`,
-    windowAt: `/lti/picker/${id}/open?target=window`,
-    wireEntryId,
-    madeAt: picking.madeAt.toISOString(),
-    expiresAt: picking.expiresAt.toISOString(),
-    answeredAt: picking.answeredAt?.toISOString() ?? null,
   }
 }

@@ -1,7 +1,7 @@
 import type { ChangeEvent } from '@bathyscribe/contract'
 import { Refusal } from '@bathyscribe/contract'
 import type { FastifyInstance } from 'fastify'
-import { taughtCourses } from '../../desk/access.js'
+import { taughtCourses } from '../../desk/identity/access.js'
 import type { Context } from '../../desk/context.js'
 import { findActor } from '../caller.js'
 

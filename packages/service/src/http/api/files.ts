@@ -6,7 +6,7 @@ import { readFileLink } from '../../desk/files/file-links.js'
 import { uploadFile } from '../../desk/files/store-file.js'
 import type { CourseFileRecord } from '../../records/entities/content.js'
 import { admit } from '../caller.js'
-import { fileView } from './content.js'
+import { fileView } from './views/content.js'
 import { limited } from './routes.js'
 
 /** Files of one person: more than a course that is moved here by hand, far less than a disk can be kept busy with by sending and deleting. */

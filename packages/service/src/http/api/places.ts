@@ -1,8 +1,8 @@
+import { catalogueView, menuView } from './views/places.js'
 import type { placeOperations } from '@bathyscribe/contract'
 import type { Context } from '../../desk/context.js'
 import { addCourseTool, forgetFirstEntry, removeCourseTool } from '../../desk/places/course-tools.js'
 import { addMenuEntry, changeMenuEntry, orderMenu, removeMenuEntry } from '../../desk/places/menu.js'
-import { catalogueView, menuView } from '../../desk/tool-views.js'
 import type { Handlers } from './routes.js'
 
 /** Tools in courses: catalogue and menu. */

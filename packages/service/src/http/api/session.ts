@@ -1,14 +1,14 @@
+import { personView, tokenView } from './views/people.js'
+import { inText } from './views/moments.js'
 import { Refusal, type SessionInfo } from '@bathyscribe/contract'
 import { teaches } from '@bathyscribe/core/identity'
 import type { FastifyReply } from 'fastify'
 import type { Actor, Context } from '../../desk/context.js'
 import { makeSignInLinks, readSignInLink, useSignInLink } from '../../desk/identity/sign-in-links.js'
-import { setUp } from '../../desk/set-up.js'
-import { changePassword, confirmSession, endSession, signIn, signOut } from '../../desk/sign-in.js'
-import { createToken, revokeToken } from '../../desk/tokens.js'
-import { personView } from '../../desk/views.js'
+import { setUp } from '../../desk/identity/set-up.js'
+import { changePassword, confirmSession, endSession, signIn, signOut } from '../../desk/identity/sign-in.js'
+import { createToken, revokeToken } from '../../desk/identity/api-tokens.js'
 import { fingerprint } from '../../keys/key-file.js'
-import type { ApiTokenRecord } from '../../records/entities/people.js'
 import { sessionCookie } from '../caller.js'
 import type { Handlers } from './routes.js'
 
@@ -64,11 +64,7 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
       const sessions = await records.signIns.sessionsOf(caller.actor.id, now, idleSince)
       return {
         items: sessions.map(({ id, createdAt, lastSeenAt, expiresAt, userAgent }) => ({
-          id,
-          createdAt: createdAt.toISOString(),
-          lastSeenAt: lastSeenAt.toISOString(),
-          expiresAt: expiresAt.toISOString(),
-          userAgent,
+          ...inText({ id, createdAt, lastSeenAt, expiresAt, userAgent }),
           current: id === caller.actor.viaId,
         })),
       }
@@ -103,17 +99,5 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
       await revokeToken(context, caller.actor, params.id)
       return undefined
     },
-  }
-}
-
-function tokenView({ id, name, scopes, createdAt, expiresAt, lastUsedAt, revokedAt }: ApiTokenRecord) {
-  return {
-    id,
-    name,
-    scopes,
-    createdAt: createdAt.toISOString(),
-    expiresAt: expiresAt.toISOString(),
-    lastUsedAt: lastUsedAt?.toISOString() ?? null,
-    revokedAt: revokedAt?.toISOString() ?? null,
   }
 }

@@ -1,16 +1,17 @@
-import { Refusal, type Course } from '@bathyscribe/contract'
-import { teaches } from '@bathyscribe/core/identity'
-import { isAdministrator } from '../../desk/access.js'
+import { changeEnrolment, enrol } from '../../desk/roster/enrolments.js'
+import { changePerson, createPerson } from '../../desk/identity/people.js'
+import { auditView, doublesView, memberView, personView } from './views/people.js'
+import { inText } from './views/moments.js'
+import { courseView } from './views/courses.js'
+import { Refusal } from '@bathyscribe/contract'
+import { isAdministrator } from '../../desk/identity/access.js'
 import type { Context } from '../../desk/context.js'
-import { addCategory, changeCategory, removeCategory } from '../../desk/categories.js'
-import { changeCourse, setCourseState } from '../../desk/change-course.js'
-import { createCourse } from '../../desk/create-course.js'
+import { addCategory, changeCategory, removeCategory } from '../../desk/courses/categories.js'
+import { changeCourse, setCourseState } from '../../desk/courses/change-course.js'
+import { createCourse } from '../../desk/courses/create-course.js'
 import { findDoubles, partPerson } from '../../desk/identity/doubles.js'
-import { importRoster } from '../../desk/import-roster.js'
+import { importRoster } from '../../desk/roster/import-roster.js'
 import { removePerson, showPersonData } from '../../desk/identity/person-data.js'
-import { changeEnrolment, changePerson, createPerson, enrol } from '../../desk/people.js'
-import { auditView, courseView, doublesView, memberView, personView } from '../../desk/views.js'
-import type { CourseSummary } from '../../records/courses.js'
 import type { Caller } from '../caller.js'
 import type { Handlers } from './routes.js'
 
@@ -24,7 +25,7 @@ export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
   const { records } = context
   const showCourse = async (caller: Caller, id: string) => {
     const course = await records.courses.summary(id, caller.actor.id, isAdministrator(caller.actor))
-    return courseFor(caller.actor, course)
+    return courseView(course, caller.actor)
   }
 
   return {
@@ -51,7 +52,7 @@ export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
 
     listCourses: async ({ caller, query }) => {
       const page = await records.courses.list(caller.actor.id, isAdministrator(caller.actor), query)
-      return { ...page, items: page.items.map((course) => courseFor(caller.actor, course)) }
+      return { ...page, items: page.items.map((course) => courseView(course, caller.actor)) }
     },
     createCourse: async ({ caller, body }) => showCourse(caller, (await createCourse(context, caller.actor, body)).id),
     showCourse: ({ caller }) => showCourse(caller, caller.course.id),
@@ -72,22 +73,10 @@ export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
     },
     importRoster: ({ caller, body }) => importRoster(context, caller.actor, body),
     listToolRosters: async ({ caller }) => ({
-      items: (await records.rosterImports.toolRosters(caller.course.id)).map((one) => ({
-        ...one,
-        readAt: one.readAt?.toISOString() ?? null,
-      })),
+      items: inText(await records.rosterImports.toolRosters(caller.course.id)),
     }),
     enrol: async ({ caller, body }) => memberView(await enrol(context, caller.actor, caller.course.id, body)),
     changeEnrolment: async ({ caller, params, body }) =>
       memberView(await changeEnrolment(context, caller.actor, caller.course.id, params.person, body)),
   }
-}
-
-/** A course as somebody may see it. */
-function courseFor(actor: Caller['actor'], course: CourseSummary): Course {
-  const administers = isAdministrator(actor)
-  return courseView(course, {
-    teachingSide: administers || teaches(course.myRole ?? undefined),
-    sourcedId: administers,
-  })
 }

@@ -1,16 +1,12 @@
+import { soundingView } from './views/soundings.js'
+import { inText } from './views/moments.js'
 import { Refusal, type expectationOperations } from '@bathyscribe/contract'
 import { compareFindings } from '@bathyscribe/core/checks'
 import type { FastifyInstance } from 'fastify'
-import { isTaught, requireTeaching, type Seer } from '../../desk/access.js'
+import { isTaught, requireTeaching, type Seer } from '../../desk/identity/access.js'
 import type { Context } from '../../desk/context.js'
 import { resetTestLearner, showRehearsal } from '../../desk/rehearsal/rehearsal.js'
-import {
-  learnExpectation,
-  removeExpectation,
-  setExpectation,
-  showExpectation,
-} from '../../desk/soundings/expectations.js'
-import { soundingView } from '../../desk/views.js'
+import { learnExpectation, removeExpectation, setExpectation } from '../../desk/soundings/expectations.js'
 import { admit } from '../caller.js'
 import type { Handlers } from './routes.js'
 
@@ -18,9 +14,12 @@ import type { Handlers } from './routes.js'
 export function expectationHandlers(context: Context): Pick<Handlers, keyof typeof expectationOperations> {
   const { records } = context
   return {
-    showExpectation: async ({ caller }) => ({ expectation: await showExpectation(context, caller.assignment.id) }),
-    setExpectation: ({ caller, body }) => setExpectation(context, caller.actor, caller.assignment, body),
-    learnExpectation: ({ caller }) => learnExpectation(context, caller.actor, caller.assignment),
+    showExpectation: async ({ caller }) => ({
+      expectation: inText(await records.expectations.find(caller.assignment.id)),
+    }),
+    setExpectation: async ({ caller, body }) =>
+      inText(await setExpectation(context, caller.actor, caller.assignment, body)),
+    learnExpectation: async ({ caller }) => inText(await learnExpectation(context, caller.actor, caller.assignment)),
     removeExpectation: async ({ caller }) => {
       await removeExpectation(context, caller.actor, caller.assignment)
       return undefined

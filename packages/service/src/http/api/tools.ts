@@ -1,12 +1,15 @@
+import { registerTool } from '../../desk/tools/register-tool.js'
+import { intakeView, toolView } from './views/tools.js'
+import { inText } from './views/moments.js'
 import type { toolOperations } from '@bathyscribe/contract'
 import { Refusal } from '@bathyscribe/contract'
-import { ownTool, toolScope, visibleTool } from '../../desk/access.js'
-import { by, type Actor, type Context } from '../../desk/context.js'
-import { toolView } from '../../desk/tool-views.js'
+import { ownTool, toolScope, visibleTool } from '../../desk/identity/access.js'
+import type { Context } from '../../desk/context.js'
+import { endKeys, rotateKeys } from '../../desk/platform/rotate-keys.js'
 import { changeTool, setToolState } from '../../desk/tools/change-tool.js'
 import { checkTool } from '../../desk/tools/check-tool.js'
 import { acceptProposal, approveTool, declineProposal, offerTool, refuseTool } from '../../desk/tools/decide.js'
-import { addDeployment, deploymentViews } from '../../desk/tools/deployments.js'
+import { addDeployment, listDeployments } from '../../desk/tools/deployments.js'
 import { deleteTool, restoreTool } from '../../desk/tools/end-tool.js'
 import {
   listAddressMoves,
@@ -18,7 +21,6 @@ import { listReplacements, previewReplacement, replaceTool, undoReplacement } fr
 import { exchangeSheet } from '../../desk/tools/exchange-sheet.js'
 import { readIntake } from '../../desk/tools/intake.js'
 import { previewIdentity, toolPlaces } from '../../desk/tools/preview.js'
-import { registerTool } from '../../desk/tools/register-tool.js'
 import { endSecret, revealSecret, rotateSecret, toolKeys } from '../../desk/tools/secrets.js'
 import { inviteTool, showInvitation } from '../../desk/tools/self-registration.js'
 import { kidKey } from '../../records/statements/key-use.js'
@@ -30,11 +32,6 @@ export function toolHandlers(context: Context): Pick<Handlers, keyof typeof tool
   const show = async (id: string) => toolView(await records.tools.summary(id, clock.now()))
   const keysOf = async (id: string) => toolKeys(context, await records.tools.byId(id))
 
-  async function noted(actor: Actor, action: string, reason: string) {
-    await records.audit.add({ at: clock.now(), ...by(actor), action, subject: 'platform keys', after: { reason } })
-    return platformKeys()
-  }
-
   async function platformKeys() {
     const [keys, uses] = await Promise.all([keyring.list(), records.secrets.uses('')])
     return {
@@ -42,20 +39,15 @@ export function toolHandlers(context: Context): Pick<Handlers, keyof typeof tool
       keys: keys.map(({ kid, state, madeAt, currentSince, endsAt }) => {
         const use = uses.find((one) => one.key === kidKey(kid))
         return {
-          kid,
-          state,
-          madeAt: madeAt.toISOString(),
-          currentSince: currentSince?.toISOString() ?? null,
-          endsAt: endsAt?.toISOString() ?? null,
+          ...inText({ kid, state, madeAt, currentSince, endsAt, lastUsedAt: use?.lastAt ?? null }),
           uses: use?.uses ?? 0,
-          lastUsedAt: use?.lastAt.toISOString() ?? null,
         }
       }),
     }
   }
 
   return {
-    readIntake: ({ caller, body }) => readIntake(context, caller.actor, body),
+    readIntake: async ({ caller, body }) => intakeView(await readIntake(context, caller.actor, body)),
     listTools: async ({ caller, query }) => {
       const courseId = query.course === undefined ? undefined : (await records.courses.byRef(query.course)).id
       const scope = await toolScope(records, caller.actor)
@@ -114,21 +106,22 @@ export function toolHandlers(context: Context): Pick<Handlers, keyof typeof tool
     },
     checkTool: async ({ caller, params }) => checkTool(context, await ownTool(records, caller.actor, params.tool)),
     listDeployments: async ({ caller, params }) => ({
-      items: await deploymentViews(context, (await ownTool(records, caller.actor, params.tool)).id),
+      items: inText(await listDeployments(context, (await ownTool(records, caller.actor, params.tool)).id)),
     }),
-    addDeployment: ({ caller, params, body }) => addDeployment(context, caller.actor, params.tool, body),
+    addDeployment: async ({ caller, params, body }) =>
+      inText(await addDeployment(context, caller.actor, params.tool, body)),
     showToolPlaces: async ({ caller, params, query }) => ({
       items: await toolPlaces(context, caller.actor, params.tool, query),
     }),
     previewIdentity: ({ caller, params, query }) => previewIdentity(context, caller.actor, params.tool, query),
     listPlatformKeys: platformKeys,
     rotatePlatformKeys: async ({ caller, body }) => {
-      await keyring.rotate()
-      return noted(caller.actor, 'rotate platform keys', body.reason)
+      await rotateKeys(context, caller.actor, body.reason)
+      return platformKeys()
     },
     endPlatformKeys: async ({ caller, body }) => {
-      await keyring.endAll()
-      return noted(caller.actor, 'end platform keys', body.reason)
+      await endKeys(context, caller.actor, body.reason)
+      return platformKeys()
     },
   }
 }

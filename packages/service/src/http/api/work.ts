@@ -1,5 +1,11 @@
+import { preflightQuestion } from '../../desk/assignments/preflight.js'
+import { makeAssignment } from '../../desk/assignments/make.js'
+import { wireDetailView, wireView } from './views/wire.js'
+import { watchView } from './views/watch.js'
+import { soundingDetailView, soundingView } from './views/soundings.js'
+import { assignmentView } from './views/assignments.js'
 import { Refusal } from '@bathyscribe/contract'
-import { isTaught, requireTeaching } from '../../desk/access.js'
+import { isTaught, requireTeaching } from '../../desk/identity/access.js'
 import {
   changeAssignment,
   deleteAssignment,
@@ -7,7 +13,6 @@ import {
   restoreAssignment,
   unpublishAssignment,
 } from '../../desk/assignments/change.js'
-import { makeAssignment, preflightQuestion } from '../../desk/assignments/make.js'
 import {
   acceptWarning,
   copyAssignment,
@@ -20,11 +25,10 @@ import type { Context } from '../../desk/context.js'
 import { explainedEntries } from '../../desk/diagnosis/explained-entry.js'
 import { readItem } from '../../desk/outline/read-outline.js'
 import { turnIntoLink } from '../../desk/outline/turn.js'
-import { readWatch } from '../../desk/read-watch.js'
-import { listWork, showWork } from '../../desk/read-work.js'
+import { readWatch } from '../../desk/watch/read-watch.js'
+import { listWork, showWork } from '../../desk/grades/read-work.js'
 import { startSounding } from '../../desk/soundings/start-sounding.js'
 import { excerpt, tryLaunchOnce } from '../../desk/launches/try-launch.js'
-import { assignmentView, soundingDetailView, soundingView, wireDetailView, wireView } from '../../desk/views.js'
 import type { Handlers } from './routes.js'
 import { visibleSounding } from './soundings.js'
 
@@ -169,7 +173,7 @@ export function workHandlers(
       if (!isTaught(courses, entry.courseId)) throw new Refusal('wire.not_found', params.entry)
       return wireDetailView(entry, (await explainedEntries(context, [entry])).get(entry.id) ?? null)
     },
-    showWatch: ({ caller }) => readWatch(context, caller.actor),
+    showWatch: async ({ caller }) => watchView(await readWatch(context, caller.actor)),
   }
   return { handlers, detail }
 }

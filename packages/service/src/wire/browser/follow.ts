@@ -100,7 +100,7 @@ async function look(
   proxy: GuardedProxy,
   limitMs: number,
 ): Promise<LookedAt> {
-  const since = Date.now()
+  const since = performance.now()
   const page = await context.newPage()
   const watcher = new Watcher(page, launch)
   await watcher.begin()

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import { randomBytes, timingSafeEqual } from 'node:crypto'
 import { createServer, request, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import { connect, type AddressInfo, type Socket } from 'node:net'
@@ -31,13 +32,15 @@ export interface GuardedProxy {
   close: () => Promise<void>
 }
 
+const HOSTS_REMEMBERED = 500
+
 export function createGuardedProxy(mayCall: (address: string) => boolean): GuardedProxy {
   const lookup = guardedLookup(mayCall)
-  const refusals = new Map<string, { refusal: Refusal; at: number }>()
+  const refusals = new LRUCache<string, { refusal: Refusal; at: number }>({ max: HOSTS_REMEMBERED })
   const sockets = new Set<Duplex>()
   /** Answers that have begun and not ended, by host. */
   const unfinished = new Map<string, number>()
-  const lastByteAt = new Map<string, number>()
+  const lastByteAt = new LRUCache<string, number>({ max: HOSTS_REMEMBERED })
   let server: Server | undefined
   let started: Promise<ProxyAccess> | undefined
   const username = 'bathyscribe'
@@ -49,8 +52,7 @@ export function createGuardedProxy(mayCall: (address: string) => boolean): Guard
   }
 
   const note = (host: string, refusal: Refusal) => {
-    if (refusals.size > 500) refusals.clear()
-    refusals.set(host, { refusal, at: Date.now() })
+    refusals.set(host, { refusal, at: performance.now() })
   }
 
   function forward(incoming: IncomingMessage, answer: ServerResponse): void {
@@ -77,7 +79,7 @@ export function createGuardedProxy(mayCall: (address: string) => boolean): Guard
         found.on('error', () => answer.destroy()).pipe(answer)
         found.on('close', () => {
           unfinished.set(url.host, (unfinished.get(url.host) ?? 1) - 1)
-          if (!found.complete && !refusalOf(url.host, Date.now() - 60_000))
+          if (!found.complete && !refusalOf(url.host, performance.now() - 60_000))
             note(url.host, new Refusal('outgoing.cut_off', url.host))
         })
       },
@@ -115,8 +117,7 @@ export function createGuardedProxy(mayCall: (address: string) => boolean): Guard
       client.write('HTTP/1.1 200 OK\r\n\r\n')
       socket.write(head)
       bound(socket, () => socket.destroy())
-      if (lastByteAt.size > 500) lastByteAt.clear()
-      socket.on('data', () => lastByteAt.set(target.host, Date.now()))
+      socket.on('data', () => lastByteAt.set(target.host, performance.now()))
       socket.pipe(client).pipe(socket)
     })
     socket.on('timeout', () => socket.destroy(new Refusal('outgoing.timeout', target.host)))
@@ -153,7 +154,8 @@ export function createGuardedProxy(mayCall: (address: string) => boolean): Guard
         server.unref()
       })),
     refusalOf,
-    isSending: (host) => (unfinished.get(host) ?? 0) > 0 || Date.now() - (lastByteAt.get(host) ?? 0) < JUST_NOW_MS,
+    isSending: (host) =>
+      (unfinished.get(host) ?? 0) > 0 || performance.now() - (lastByteAt.get(host) ?? 0) < JUST_NOW_MS,
     async close() {
       for (const socket of sockets) socket.destroy()
       await new Promise<void>((resolve) => (server ? server.close(() => resolve()) : resolve()))

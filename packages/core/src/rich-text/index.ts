@@ -1,0 +1,1 @@
+export { cleanRichText, plainOf, toRichText } from './clean.js'
