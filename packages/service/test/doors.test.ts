@@ -188,7 +188,7 @@ describe('a tool’s frame', () => {
   it('may ask for camera, microphone and screen at the tool’s own origin, and nowhere else', async () => {
     const { id } = await publishDrill(academy, 'knotwork-drills', { title: 'Recorded', documentTarget: 'frame' })
     const page = await (await (await academy.signIn('aino')).send(`/lti/stage/${id}`)).text()
-    const allow = /<iframe[^>]* allow="([^"]*)"/.exec(page)![1]!.replaceAll('&apos;', "'").replaceAll('&quot;', '"')
+    const allow = /<iframe[^>]* allow="([^"]*)"/.exec(page)![1]!.replaceAll('&#39;', "'").replaceAll('&quot;', '"')
     const { origin } = new URL(academy.knotwork)
     for (const feature of ['camera', 'microphone', 'display-capture', 'fullscreen'])
       expect(allow.split('; ')).toContain(`${feature} 'self' ${origin}`)

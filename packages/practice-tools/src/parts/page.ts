@@ -1,6 +1,7 @@
-import { escapeUTF8 as escape } from 'entities'
+import { escapeUTF8 } from 'entities'
 
-export { escape }
+/** With `&#39;` in place of `&apos;`, which readers of earlier HTML do not know. */
+export const escape = (text: string) => escapeUTF8(text).replaceAll('&apos;', '&#39;')
 
 /** How one practice tool looks: its name, and the colours of its head and ground. */
 export interface Look {

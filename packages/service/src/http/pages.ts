@@ -6,13 +6,16 @@ export class Html {
   constructor(readonly text: string) {}
 }
 
+/** With `&#39;` in place of `&apos;`, which readers of earlier HTML do not know. */
+const escapeHtml = (text: string) => escapeUTF8(text).replaceAll('&apos;', '&#39;')
+
 /** Writes markup; every value that is not `Html` itself is escaped. */
 export function html(parts: TemplateStringsArray, ...values: (string | Html | readonly Html[])[]): Html {
   let text = parts[0]!
   values.forEach((value, i) => {
     text +=
       typeof value === 'string'
-        ? escapeUTF8(value)
+        ? escapeHtml(value)
         : value instanceof Html
           ? value.text
           : value.map((one) => one.text).join('')
