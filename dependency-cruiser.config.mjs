@@ -41,8 +41,15 @@ export default {
     {
       name: 'use-cases-know-no-http',
       severity: 'error',
-      from: { path: '^packages/service/src/(desk|records|wire|jobs)/' },
+      from: { path: '^packages/service/src/(desk|inbound|records|wire|jobs)/' },
       to: { path: '^packages/service/src/http/' },
+    },
+    {
+      name: 'messages-use-the-desk',
+      severity: 'error',
+      comment: 'What comes in is taken by use cases; these know of no message.',
+      from: { path: '^packages/service/src/(desk|records|wire|jobs)/' },
+      to: { path: '^packages/service/src/inbound/' },
     },
     {
       name: 'use-cases-have-a-room',

@@ -8,15 +8,20 @@ import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { ROOT } from './lib/prepare.mjs'
 
-const CALLER = 'packages/service/src/desk/services/tool-caller.ts'
+const CALLER = 'packages/service/src/inbound/steps/service-token.ts'
 const PASSWORD = 'packages/service/src/desk/identity/guarded-password.ts'
 const MARKS = 'packages/core/src/checks/marks.ts'
 const PROVEN = 'packages/service/src/records/proven.ts'
 const GATHER = 'packages/service/src/records/statements/gather.ts'
 const WRITE = 'packages/service/src/records/statements/messages.ts'
 const FIND = 'packages/service/src/records/statements/service-callers.ts'
-const GRANT = 'packages/service/src/desk/services/grant-token.ts'
-const OUTCOME = 'packages/service/src/desk/outcomes/receive-outcome.ts'
+const GRANT = 'packages/service/src/inbound/messages/token.ts'
+const ASSERTION = 'packages/service/src/inbound/steps/client-assertion.ts'
+const FRESHNESS = 'packages/service/src/inbound/steps/freshness.ts'
+const SCORE = 'packages/service/src/inbound/messages/score.ts'
+const TABLE = 'packages/service/src/inbound/table.ts'
+const RUN = 'packages/service/src/inbound/run.ts'
+const OUTCOME = 'packages/service/src/inbound/messages/outcome.ts'
 const LINE_ITEMS = 'packages/service/src/desk/services/line-items.ts'
 const CLAIMS = 'packages/service/src/desk/services/claims.ts'
 const TOKEN = 'packages/core/src/lti13/token.ts'
@@ -58,7 +63,7 @@ const LISTED = [
   ['rations: uploads without end', 'packages/service/src/http/api/files.ts', "config: { rateLimit: limited('uploadFile', instructing, UPLOADS_PER_HOUR, '1 hour') },", '', ['rations']],
   ['papers of the API: for anybody', 'packages/service/src/http/server.ts', "schema: { hide: true }, onRequest: signedIn }", 'schema: { hide: true } }', ['doors']],
   ['papers of the API: their pages for anybody', 'packages/service/src/http/server.ts', 'uiHooks: { onRequest: signedIn },', '', ['doors']],
-  ['version: strangers get all of it', 'packages/service/src/http/lti/login.ts', ".slice(0, 2).join('.')", ".join('.')", ['doors']],
+  ['version: strangers get all of it', 'packages/service/src/http/lti/discovery.ts', ".slice(0, 2).join('.')", ".join('.')", ['doors']],
   ['settings: records go readable over the network', SETTINGS, 'if (!plainDatabase && !isGuarded(databaseUrl))', 'if (false as boolean)', ['settings']],
   ['settings: the first of two answers counts', SETTINGS, 'searchParams.getAll(name).at(-1)', 'searchParams.get(name)', ['settings']],
   ['addresses: one that begins like this machine', 'packages/core/src/links/open-address.ts', '(\\.\\d{1,3}){3}$|', '\\.|', ['settings']],
@@ -74,14 +79,14 @@ const LISTED = [
   ['outgoing requests: any port', 'packages/service/src/wire/guard.ts', 'if (BAD_PORTS.has(Number(url.port)))', 'if (false as boolean)', ['settings']],
   ['titles: items of any for tools that want theirs', 'packages/service/src/desk/outline/items.ts', 'checkTitle(title, tool)', '', ['outline']],
   ['titles: an assignment is its own double', 'packages/service/src/desk/assignments/surroundings.ts', 'sameTitle: (this.byTitle.get(one.title.toLowerCase()) ?? []).filter((other) => other.id !== one.id).length,', 'sameTitle: (this.byTitle.get(one.title.toLowerCase()) ?? []).length,', ['outline']],
-  ['access tokens: never over', CALLER, 'nowSeconds: Math.floor(context.clock.now().getTime() / 1000),\n  })\n  if (!token) throw', 'nowSeconds: 0,\n  })\n  if (!token) throw', ['service-tokens']],
-  ['access tokens: of a retired tool', CALLER, "if (tool.state !== 'enabled' && tool.state !== 'suspended') throw new Refusal('service_token.unknown')\n  if (!mayNow", 'if (!mayNow', ['service-tokens']],
-  ['access tokens: suspended tools write on', CALLER, "if (!mayNow(tool, call.scope)) throw refuse('service_token.suspended')", '', ['service-tokens']],
-  ['access tokens: scope taken back still opens', CALLER, '|| !holdsScope(tool.scopes, call.scope)', '', ['service-tokens']],
+  ['access tokens: never over', CALLER, 'nowSeconds: Math.floor(context.clock.now().getTime() / 1000)', 'nowSeconds: 0', ['service-tokens']],
+  ['access tokens: of a retired tool', CALLER, "  if (tool.state !== 'enabled' && tool.state !== 'suspended') return new Refusal('service_token.unknown')\n", '', ['service-tokens']],
+  ['access tokens: suspended tools write on', CALLER, "if (tool.state === 'suspended' && !(tool.scoresWhileSuspended", "if (tool.state === 'draft' && !(tool.scoresWhileSuspended", ['service-tokens']],
+  ['access tokens: scope taken back still opens', CALLER, '|| !holdsScope(tool.scopes, scope)', '', ['service-tokens']],
   ['access tokens: an id_token is one', 'packages/core/src/lti13/token.ts', 'iss !== expected.issuer || aud !== expected.issuer ||', 'iss !== expected.issuer ||', ['lti13']],
   ['assertions: nbf', 'packages/core/src/lti13/token.ts', 'if (isNotYet(nbf, nowSeconds + leewaySeconds))', 'if (false as boolean)', ['service-tokens']],
-  ['outcomes: result identifier of another tool', 'packages/service/src/desk/outcomes/receive-outcome.ts', 'return tool.id === link.registration.id ? undefined', 'return tool.id ? undefined', ['service-tokens']],
-  ['scores: microseconds cut', 'packages/service/src/desk/services/receive-score.ts', 'sentAt: score.sentAt,', 'sentAt: score.timestamp,', ['service-tokens']],
+  ['outcomes: result identifier of another tool', OUTCOME, 'return caller.tool.id === link.registration.id', 'return caller.tool.id.length > 0', ['service-tokens', 'grading']],
+  ['scores: microseconds cut', SCORE, 'sentAt: sent.sentAt,', 'sentAt: sent.timestamp,', ['service-tokens']],
   ['signatures: a beginning is enough', 'packages/core/src/oauth1/digest.ts', 'a.length !== b.length', 'false as boolean', ['oauth1']],
   ['passwords: misses counted after the check', PASSWORD, 'if (waitMs > 0) {', 'if (waitMs > 0 && given.password === "") {', ['guessing']],
   ['passwords: known places wait for strangers', 'packages/core/src/identity/guessing.ts', 'if (!facts.isKnownHere) waits', 'waits', ['guessing']],
@@ -108,11 +113,11 @@ const LISTED = [
   ['pasted lines read in cubic time', 'packages/core/src/diagnosis/pasted.ts', "const value = cutEnd(line.trim().slice(found[0].length).trim(), ',').trimEnd()", "const value = /^\\s*(.*?)\\s*,?\\s*$/.exec(line.slice(line.indexOf(found[0]) + found[0].length))?.[1] ?? ''", ['linear']],
   ['access tokens: outlive the key that signed them', 'packages/service/src/desk/platform/keyring.ts', 'one.endsAt === null || one.endsAt > now', 'one.endsAt !== now', ['other-tools']],
   ['access tokens: kept as good after their key', CALLER, 'if (seen && keys.some((key) => key.kid === seen.kid))', 'if (seen)', ['other-tools']],
-  ['connections: courses by one that has ended', CALLER, 'if (!found || found.revokedAt || found.tool.id', 'if (!found || found.tool.id', ['other-tools']],
-  ['connections: courses by another tool’s', CALLER, '|| found.tool.id !== tool.id)', ')', ['other-tools']],
+  ['connections: courses by one that has ended', CALLER, 'if (!connection || connection.revokedAt || connection', 'if (!connection || connection', ['other-tools']],
+  ['connections: courses by another tool’s', CALLER, '|| connection.tool.id !== tool.id)', ')', ['other-tools']],
   ['connections: courses of a retired tool', CALLER, "|| !tool || (tool.state !== 'enabled' && tool.state !== 'suspended'))", '|| !tool)', ['other-tools']],
-  ['connections: courses of a suspended tool', CALLER, "if (tool.state === 'suspended') throw", "if (tool.state === 'draft') throw", ['other-tools']],
-  ['connections: scopes are not asked for', CALLER, "if (!holdsScope(caller.connectionScopes ?? [], call.scope)) throw refuse('service_token.scope', call.scope)", '', ['other-tools']],
+  ['connections: courses of a suspended tool', CALLER, "if (tool.state === 'suspended') return", "if (tool.state === 'draft') return", ['other-tools']],
+  ['connections: scopes are not asked for', CALLER, "if (!holdsScope(caller.connectionScopes ?? [], scope)) return new Refusal('service_token.scope', scope)", '', ['other-tools']],
   ['columns: of another tool', FIND, 'a.registration_id = r.id and a.state', 'a.state', ['other-tools']],
   ['columns: of another course', FIND, 'a.id = asked.item and a.course_id = c.id', 'a.id = asked.item', ['other-tools']],
   ['columns: deleted ones', FIND, "and a.state <> 'deleted'\nleft join assignment into_", '\nleft join assignment into_', ['other-tools']],
@@ -121,23 +126,30 @@ const LISTED = [
   ['connections: of another tool', FIND, 'o.id = asked.connection and o.registration_id = r.id', 'o.id = asked.connection', ['other-tools']],
   ['connections: that have ended', FIND, 'and o.revoked_at is null', '', ['other-tools', 'connections']],
   ['grants: of another tool', 'packages/service/src/records/connections.ts', 'g.kind = $2 and k.registration_id = $3', "g.kind = $2 and $3 <> ''", ['other-tools']],
-  ['grants: one tool ends another’s', GRANT, 'if (found?.registrationId === tool.id)', 'if (found)', ['other-tools']],
-  ['grants: keep scopes that the tool lost', GRANT, 'connected.scopes.filter((one) => tool.scopes.includes(one))', 'connected.scopes', ['other-tools']],
-  ['assertions: forgotten while they are good', GRANT, 'expiresSeconds + REMEMBERED_SECONDS', 'expiresSeconds', ['other-tools']],
-  ['assertions: ending a connection uses none up', GRANT, 'if (!written.written) return refuse({ ...reached, tool }, usedBefore(assertion))', '', ['other-tools']],
-  ['nonces: forgotten while a message is good', 'packages/service/src/inbound/steps/freshness.ts', 'goodUntilMs + settings.nonceMinutes * MINUTE_MS', 'goodUntilMs - 60_000', ['scores-between']],
-  ['nonces: a refused message uses none up', OUTCOME, "reached,\n      oauth,\n      { code: score.code as ErrorCode", "reached,\n      undefined,\n      { code: score.code as ErrorCode", ['scores-between']],
-  ['outcomes: who instructs by now takes scores', OUTCOME, "!isScored(link.enrolment.role)", "link.enrolment === null", ['scores-between']],
-  ['outcomes: a refused score keeps its points', OUTCOME, "code: refused.code, fraction: null, points: null }", 'code: refused.code }', ['scores-between']],
-  ['outcomes: what was handed in is lost', 'packages/service/src/desk/outcomes/score-of.ts', 'resultData: asked.resultData ?? null', 'resultData: null', ['scores-between']],
+  ['grants: one tool ends another’s', 'packages/service/src/inbound/messages/revocation.ts', 'if (found?.registrationId === client.id)', 'if (found)', ['other-tools']],
+  ['grants: keep scopes that the tool lost', GRANT, 'connection.scopes.filter((one) => client.scopes.includes(one))', 'connection.scopes', ['other-tools']],
+  ['assertions: forgotten while they are good', FRESHNESS, 'expiresSeconds, leewaySeconds(context), MARGIN_SECONDS', 'expiresSeconds, 0, 0', ['other-tools']],
+  ['assertions: ending a connection uses none up', TABLE, '.fresh(client.assertionNonce, client.assertionUsed)\n    .take(revoked)', '.take(revoked)', ['other-tools']],
+  ['nonces: forgotten while a message is good', FRESHNESS, 'settings.clockToleranceSeconds, settings.nonceMinutes * 60', 'settings.clockToleranceSeconds, -60', ['scores-between']],
+  ['inbound: what is ours to mend is held against the sender', RUN, 'refusal.status >= 500 || ', '', ['inbound']],
+  ['inbound: what comes too often fills the log', RUN, ' || refusal.status === TOO_MANY', '', ['inbound']],
+  ['inbound: read again for ever', RUN, 'if (attempt === TRIES)', 'if (attempt === 5 * TRIES)', ['inbound']],
+  ['inbound: a nonce is used up twice', RUN, 'nonce: undefined } }', 'nonce: one.reached.nonce } }', ['inbound']],
+  ['inbound: answered before it is signed', RUN, 'await Promise.all([write(one, { outcome, statement, ...kept }), taken.beside])', 'await Promise.all([write(one, { outcome, statement, ...kept })])', ['inbound', 'tokens']],
+  ['inbound: something newer is read over and over', RUN, 'return over ? refuse(one, over, ', 'return over === null ? refuse(one, over, ', ['inbound']],
+  ['inbound: strangers’ returns are kept', RUN, "if (!about) return", "if (about === null) return", ['inbound', 'launch']],
+  ['nonces: a refused message uses none up', RUN, '...(nonce && { nonce }),', "...(nonce && parts.outcome !== 'refused' && { nonce }),", ['scores-between']],
+  ['outcomes: who instructs by now takes scores', OUTCOME, "(enrolment?.state === 'active' && isScored(enrolment.role))", "enrolment?.state === 'active'", ['scores-between']],
+  ['outcomes: a refused score keeps its points', OUTCOME, 'code: refusal.code, fraction: null, points: null }', 'code: refusal.code }', ['scores-between']],
+  ['outcomes: what was handed in is lost', 'packages/service/src/inbound/messages/outcome-score.ts', 'resultData: asked.resultData ?? null', 'resultData: null', ['scores-between']],
   ['columns: other points leave the results', LINE_ITEMS, 'if (!sameNumber(locked.points, wanted.points)) await recompute(records, [id])', '', ['scores-between']],
   ['columns: results of a merged one', LINE_ITEMS, 'column.mergedInto ?? id', 'id', ['scores-between']],
   ['columns: moved to another link', LINE_ITEMS, "throw new Refusal('line_item.link_fixed')", 'void 0', ['other-tools']],
   ['columns: a link of another tool', LINE_ITEMS, 'await requireOwnLink(context, caller, wanted.resourceLinkId)', '', ['other-tools']],
   ['columns: as many as it likes', LINE_ITEMS, '>= MOST_COLUMNS', '< 0', ['scores-between']],
   ['columns: deleted without a word', LINE_ITEMS, "await act(context, caller, { action: 'tool deleted column', id, before, after: null }, (records) =>\n    records.columns.remove(id, context.clock.now()),\n  )", 'await context.records.columns.remove(id, context.clock.now())', ['scores-between']],
-  ['scores: of points that were', 'packages/service/src/desk/services/receive-score.ts', 'column = now.column', 'void now.column', ['scores-between']],
-  ['scores: refused ones leave two entries', 'packages/service/src/desk/services/receive-score.ts', '&& !(error instanceof Recorded)', '', ['scores-between']],
+  ['scores: of points that were', RUN, 'if (answer !== AGAIN) return answer', 'if (answer !== AGAIN || attempt > 1) return answer as Answer', ['scores-between']],
+  ['scores: refused ones are not in the trail', TABLE, '.refuse(score.refuseScored)', '', ['scores-between', 'scores-13']],
   ['scores: of points that change meanwhile', WRITE, 'and a.points = x.out_of', '', ['scores-between']],
   ['scores: an older one of another process stands', WRITE, 'where r.sent_at is null or excluded.sent_at is null or r.sent_at < excluded.sent_at', '', ['scores-between']],
   ['scores: to a column merged meanwhile', WRITE, 'and a.merged_into is null', '', ['scores-between']],

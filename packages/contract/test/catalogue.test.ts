@@ -86,6 +86,21 @@ describe('docs/conformance.md', () => {
     }
   })
 
+  it('nor does what is said of how it is built', () => {
+    const pages = ['docs/architecture.md', 'docs/adding.md', 'CONTRIBUTING.md'].map(read).join('\n')
+    const inPackages = [...pages.matchAll(/`((?:core|contract|service|cli|console|practice-tools)\/[\w./-]+)`/g)]
+    const inService = [
+      ...pages.matchAll(/`((?:http|inbound|desk|records|wire|jobs|keys|workers|settings)\/[\w./-]*)`/g),
+    ]
+    const inRoot = [...pages.matchAll(/(?:`|\]\()((?:packages|docs|scripts|test)\/[\w./-]+)/g)]
+    const there = (folder: string, path: string) =>
+      existsSync(join(ROOT, folder, path)) || existsSync(join(ROOT, folder, path.replace('/', '/src/')))
+    expect(inPackages.length + inService.length + inRoot.length).toBeGreaterThan(40)
+    for (const [, path] of inPackages) expect(there('packages', path!), path).toBe(true)
+    for (const [, path] of inService) expect(there('packages/service/src', path!), path).toBe(true)
+    for (const [, path] of inRoot) expect(there('.', path!), path).toBe(true)
+  })
+
   it('README’s pictures are there, and fewer than twenty', () => {
     const pictures = [...read('README.md').matchAll(/\(docs\/screenshots\/([^)]+)\)/g)].map(([, name]) => name!)
     expect(readdirSync(join(ROOT, 'docs/screenshots')).sort()).toEqual([...new Set(pictures)].sort())

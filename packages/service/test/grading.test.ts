@@ -315,7 +315,11 @@ describe('reviewing a submission', () => {
     expect((await open(at.aino, column, bo!.id)).status).toBe(404)
     await change(column, { released: false })
     expect((await open(at.aino, column, aino!.id)).status).toBe(404)
-    expect((await open(at.tomas, await at.make('Not reviewed'), aino!.id)).status).toBe(409)
+    const other = await at.make('Not reviewed')
+    expect((await open(at.tomas, other, aino!.id)).status).toBe(409)
+    // As any launch that may not be begun, it says so in the wire log.
+    const { items } = await at.tomas.client.call('listWire', { query: { assignment: other, limit: 5 } })
+    expect(items).toMatchObject([{ kind: 'launch', outcome: 'refused', code: 'launch.no_review' }])
   })
 
   it('is offered and opened only for work that is as far as the tool shows', async () => {

@@ -32,7 +32,10 @@ import { recordsOfficeHandlers } from './api/records-office.js'
 import { scoreHandlers } from './api/scores.js'
 import { toolHandlers } from './api/tools.js'
 import { registerLaunch, sendRefusedPage } from './lti/launch.js'
-import { registerLogin } from './lti/login.js'
+import { registerAuthorize } from './lti/authorize.js'
+import { registerDiscovery } from './lti/discovery.js'
+import { registerRegistration } from './lti/registration.js'
+import { registerTokens } from './lti/token.js'
 import { registerPickers } from './lti/pickers.js'
 import { registerServices } from './lti/services.js'
 import { registerOutcomes } from './lti/outcomes.js'
@@ -107,7 +110,10 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     await registerPickers(scope, context)
     await registerServices(scope, context)
     registerFileLinks(scope, context)
-    await registerLogin(scope, context)
+    registerDiscovery(scope, context)
+    await registerAuthorize(scope, context)
+    await registerTokens(scope, context)
+    await registerRegistration(scope, context)
   })
 
   await app.register((scope) => registerSite(scope, { context, consoleFolder, sound, counted }))

@@ -1,3 +1,4 @@
+import { sentenceOf, type Refusal } from '@bathyscribe/contract'
 import type { Link } from '../../records/statements/links.js'
 import type { MessageToWrite } from '../../records/statements/messages.js'
 import { maskParameters } from '../../wire/mask.js'
@@ -52,4 +53,20 @@ export function publishLaunch(context: Context, link: Link, kind: 'launch' | 're
     assignmentId: placeOf(link).assignmentId,
     personId: link.person.id,
   })
+}
+
+/** A launch that a person may not begin leaves an entry, too. @throws the refusal, once its entry stands */
+export async function refuseLaunch(context: Context, link: Link, refusal: Refusal, started: number): Promise<never> {
+  await context.statements.writeMessage(
+    launchEntry(context, link, undefined, {
+      kind: openingKind(link),
+      outcome: 'refused',
+      code: refusal.code,
+      detail: refusal.detail ?? null,
+      statement: sentenceOf(refusal),
+      durationMs: performance.now() - started,
+    }),
+  )
+  publishLaunch(context, link, 'refusal')
+  throw refusal
 }

@@ -1,10 +1,10 @@
-import { ERRORS, Refusal } from '@bathyscribe/contract'
+import { Refusal } from '@bathyscribe/contract'
 import type { DocumentTarget } from '@bathyscribe/core/lti1'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { Link } from '../../records/statements/links.js'
 import { mask } from '../../wire/mask.js'
 import type { Actor, Context } from '../context.js'
-import { launchEntry, openingKind, publishLaunch } from './launch-entry.js'
+import { launchEntry, openingKind, publishLaunch, refuseLaunch } from './launch-entry.js'
 import { prepareLogin } from './login.js'
 import { isTeachingSide, launchObstacle } from './obstacles.js'
 import { prepareLaunch } from './prepare-launch.js'
@@ -33,19 +33,7 @@ export async function openLaunch(
   const link = wanted.rehearse ? await asTestLearner(context, own) : own
 
   const obstacle = launchObstacle(link, context.clock.now())
-  if (obstacle !== undefined) {
-    await context.statements.writeMessage(
-      launchEntry(context, link, undefined, {
-        kind: openingKind(link),
-        outcome: 'refused',
-        code: obstacle,
-        statement: ERRORS[obstacle].sentence,
-        durationMs: performance.now() - started,
-      }),
-    )
-    publishLaunch(context, link, 'refusal')
-    throw new Refusal(obstacle)
-  }
+  if (obstacle !== undefined) return refuseLaunch(context, link, new Refusal(obstacle), started)
   return link.registration.version === '1.3'
     ? openLogin(context, actor, link, started, { target: wanted.target })
     : openSigned(context, link, wanted.target, started)

@@ -2,6 +2,7 @@ import { Refusal, type ErrorCode } from '@bathyscribe/contract'
 import { isReviewable } from '@bathyscribe/core/lti13'
 import type { Link } from '../../records/statements/links.js'
 import type { Actor, Context } from '../context.js'
+import { refuseLaunch } from './launch-entry.js'
 import { isTeachingSide, launchObstacle } from './obstacles.js'
 import { openLogin, type OpenedLaunch } from './open-launch.js'
 
@@ -29,10 +30,10 @@ export async function openReview(
   ])
   if (!link || !about?.enrolment || !mayReview(link, about)) throw new Refusal('assignment.not_found')
   const obstacle = reviewObstacle(link, context.clock.now())
-  if (obstacle) throw new Refusal(obstacle)
+  if (obstacle) return refuseLaunch(context, link, new Refusal(obstacle), started)
   const { review } = link.resource
   if (review && !isReviewable(review, about.activity))
-    throw new Refusal('launch.review_not_yet', review.statuses?.join(', '))
+    return refuseLaunch(context, link, new Refusal('launch.review_not_yet', review.statuses?.join(', ')), started)
   return openLogin(context, actor, link, started, { target: 'window', about })
 }
 

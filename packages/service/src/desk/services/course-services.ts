@@ -1,28 +1,15 @@
 import { COURSE_FILES_MEDIA_TYPE, GROUPS_MEDIA_TYPE } from '@bathyscribe/core/lti13'
 import { fileLink } from '../files/file-links.js'
 import type { Context } from '../context.js'
-import type { ToolCaller } from './tool-caller.js'
-
-/** What a service answers: its media type, and the container. */
-export interface ServiceAnswer {
-  mediaType: string
-  body: Record<string, unknown> | Record<string, unknown>[] | null
-  /** 200 unless said otherwise. */
-  status?: 201 | 204
-  /** Address of what was made. */
-  location?: string
-  /** What the query of the next page says beside what was asked. */
-  next?: Record<string, string>
-  /** Where the differences since now can be read. */
-  differences?: Record<string, string>
-}
+import type { CallerRow } from '../../records/statements/service-callers.js'
+import type { ServiceAnswer } from './answer.js'
 
 const MOST_GROUPS = 500
 
 /** Course Groups 1.0: the groups of a course in pages, all or those of one person by the subject of its launches. */
 export async function contextGroups(
   { records }: Context,
-  { course }: ToolCaller,
+  { course }: CallerRow,
   query: { userId?: string | undefined; limit?: number | undefined; after?: string | undefined },
 ): Promise<ServiceAnswer> {
   const all = await records.groups.list(course.id)
@@ -41,13 +28,13 @@ export async function contextGroups(
 }
 
 /** Course Groups 1.0: the sets that groups belong to. */
-export async function contextGroupSets({ records }: Context, { course }: ToolCaller): Promise<ServiceAnswer> {
+export async function contextGroupSets({ records }: Context, { course }: CallerRow): Promise<ServiceAnswer> {
   const sets = await records.groups.sets(course.id)
   return { mediaType: GROUPS_MEDIA_TYPE, body: { id: course.id, sets: sets.map(({ id, name }) => ({ id, name })) } }
 }
 
 /** Course files, an extension of ours (docs/course-files.md): what there is, and an address for each by which it can be fetched for some minutes. */
-export async function courseFiles(context: Context, { course }: ToolCaller): Promise<ServiceAnswer> {
+export async function courseFiles(context: Context, { course }: CallerRow): Promise<ServiceAnswer> {
   const files = await context.records.files.list(course.id)
   return {
     mediaType: COURSE_FILES_MEDIA_TYPE,

@@ -18,8 +18,8 @@ import { recompute } from '../assignments/recompute.js'
 import { reviewFields } from '../assignments/review-fields.js'
 import type { Context } from '../context.js'
 import { courseServices } from './claims.js'
-import type { ServiceAnswer } from './course-services.js'
-import type { ToolCaller } from './tool-caller.js'
+import type { ServiceAnswer } from './answer.js'
+import type { CallerRow } from '../../records/statements/service-callers.js'
 
 const MOST = 200
 /** Columns that one tool may make in one course. */
@@ -37,7 +37,7 @@ export interface LineItemsQuery {
 /** The columns of a tool in a course (AGS 2.0 section 3.2.4): its own and those of its assignments, no others, filtered and in pages. */
 export async function lineItems(
   context: Context,
-  { tool, course }: ToolCaller,
+  { tool, course }: CallerRow,
   query: LineItemsQuery,
 ): Promise<ServiceAnswer> {
   const limit = Math.min(MOST, Math.max(1, query.limit ?? MOST))
@@ -51,12 +51,12 @@ export async function lineItems(
 }
 
 /** One column. @throws Refusal when it is not the tool's */
-export async function lineItem(context: Context, caller: ToolCaller, id: string): Promise<ServiceAnswer> {
+export async function lineItem(context: Context, caller: CallerRow, id: string): Promise<ServiceAnswer> {
   return answer(context, caller, await context.records.columns.one(caller.course.id, caller.tool.id, id))
 }
 
 /** Makes a column of the tool's own (AGS 2.0 section 3.2.5). @throws Refusal */
-export async function addLineItem(context: Context, caller: ToolCaller, body: unknown): Promise<ServiceAnswer> {
+export async function addLineItem(context: Context, caller: CallerRow, body: unknown): Promise<ServiceAnswer> {
   const wanted = read(body)
   const { tool, course } = caller
   if ((await context.records.columns.count(course.id, tool.id)) >= MOST_COLUMNS)
@@ -87,7 +87,7 @@ export async function addLineItem(context: Context, caller: ToolCaller, body: un
  */
 export async function changeLineItem(
   context: Context,
-  caller: ToolCaller,
+  caller: CallerRow,
   id: string,
   body: unknown,
 ): Promise<ServiceAnswer> {
@@ -114,7 +114,7 @@ export async function changeLineItem(
 }
 
 /** Takes a column of the tool's own away (AGS 2.0 section 3.2.7); its scores are kept for as long as deleted things are. @throws Refusal */
-export async function removeLineItem(context: Context, caller: ToolCaller, id: string): Promise<ServiceAnswer> {
+export async function removeLineItem(context: Context, caller: CallerRow, id: string): Promise<ServiceAnswer> {
   const row = await context.records.columns.one(caller.course.id, caller.tool.id, id)
   if (row.state !== 'column') throw new Refusal('line_item.of_assignment')
   const before = { title: row.title, points: row.points }
@@ -127,7 +127,7 @@ export async function removeLineItem(context: Context, caller: ToolCaller, id: s
 /** The results of a column (AGS 2.0 section 3.3): what stands in the gradebook, the instructor's own word included. @throws Refusal */
 export async function results(
   context: Context,
-  { tool, course }: ToolCaller,
+  { tool, course }: CallerRow,
   id: string,
   query: { userId?: string | undefined; limit?: number | undefined; after?: string | undefined },
 ): Promise<ServiceAnswer> {
@@ -157,7 +157,7 @@ function read(body: unknown): WantedLineItem {
 }
 
 /** A link that a column is tied to has to be one of the tool's own in the course. */
-async function requireOwnLink(context: Context, { tool, course }: ToolCaller, wanted: string | null): Promise<void> {
+async function requireOwnLink(context: Context, { tool, course }: CallerRow, wanted: string | null): Promise<void> {
   if (wanted !== null && !(await context.records.columns.hasLink(course.id, tool.id, wanted)))
     throw new Refusal('line_item.foreign_link', `“${wanted.slice(0, 60)}”`)
 }
@@ -180,7 +180,7 @@ function saidOf(wanted: WantedLineItem) {
 /** Does something to a column, and notes it in the same transaction. */
 async function act(
   context: Context,
-  { tool, course }: ToolCaller,
+  { tool, course }: CallerRow,
   { id, ...entry }: Pick<NewAuditEntry, 'action' | 'before' | 'after'> & { id: string },
   work: (records: Records) => Promise<void>,
 ): Promise<void> {
@@ -198,7 +198,7 @@ async function act(
   context.changes.publish({ kind: 'outline', courseId: course.id })
 }
 
-function answer(context: Context, { course }: ToolCaller, row: ColumnRow13): ServiceAnswer {
+function answer(context: Context, { course }: CallerRow, row: ColumnRow13): ServiceAnswer {
   return { mediaType: LINE_ITEM_MEDIA_TYPE, body: itemView(context, course.id, row) }
 }
 

@@ -6,8 +6,8 @@ import type { RosterLink, RosterRow } from '../../records/rosters.js'
 import type { Context } from '../context.js'
 import { linkFacts, variablesOf } from '../launches/launch-facts.js'
 import { courseServices } from './claims.js'
-import type { ServiceAnswer } from './course-services.js'
-import type { ToolCaller } from './tool-caller.js'
+import type { ServiceAnswer } from './answer.js'
+import type { CallerRow } from '../../records/statements/service-callers.js'
 
 const MOST = 1000
 
@@ -29,7 +29,7 @@ export interface MembershipsQuery {
  */
 export async function memberships(
   context: Context,
-  caller: ToolCaller,
+  caller: CallerRow,
   query: MembershipsQuery,
 ): Promise<ServiceAnswer> {
   const { tool, course } = caller
@@ -72,7 +72,7 @@ export async function memberships(
   }
 }
 
-function messageOf(context: Context, { tool, course }: ToolCaller, link: RosterLink) {
+function messageOf(context: Context, { tool, course }: CallerRow, link: RosterLink) {
   const custom = { ...tool.customParameters, ...link.customParameters }
   const facts = linkFacts(context, course, link)
   return (row: RosterRow) =>

@@ -22,7 +22,7 @@ import { exchangeSheet } from '../../desk/tools/exchange-sheet.js'
 import { readIntake } from '../../desk/tools/intake.js'
 import { previewIdentity, toolPlaces } from '../../desk/tools/preview.js'
 import { endSecret, revealSecret, rotateSecret, toolKeys } from '../../desk/tools/secrets.js'
-import { inviteTool, showInvitation } from '../../desk/tools/self-registration.js'
+import { inviteTool, showInvitation } from '../../desk/tools/invitations.js'
 import { kidKey } from '../../records/statements/key-use.js'
 import type { Handlers } from './routes.js'
 

@@ -8,7 +8,8 @@ import { openLaunch } from '../../desk/launches/open-launch.js'
 import { originsOf } from '../../desk/launches/stage-origins.js'
 import { openReview } from '../../desk/launches/open-review.js'
 import { isTeachingSide } from '../../desk/launches/obstacles.js'
-import { takeReturn } from '../../desk/launches/take-return.js'
+import { run } from '../../inbound/run.js'
+import { INBOUND } from '../../inbound/table.js'
 import type { Link } from '../../records/statements/links.js'
 import { findActor, LOGIN_COOKIE, sessionCookie } from '../caller.js'
 import { PAGE_ASSETS, send, sendForm, sendNotice, stagePage } from '../pages.js'
@@ -68,7 +69,7 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
   )
 
   app.get<{ Params: { key: string } }>('/lti/return/:key', { schema: { hide: true } }, async (request, reply) => {
-    const returned = await takeReturn(context, request.params.key, request.url)
+    const returned = await run(context, INBOUND.return, { key: request.params.key, pathAndQuery: request.url })
     return sendNotice(reply, {
       title: returned.isError ? 'The tool reports a problem' : 'Back from the tool',
       text:

@@ -2,7 +2,9 @@ import { Refusal } from '@bathyscribe/contract'
 import { OUTCOMES_MAX_BYTES } from '@bathyscribe/core/lti1'
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import type { Context } from '../../desk/context.js'
-import { outcomeFailure, receiveOutcome } from '../../desk/outcomes/receive-outcome.js'
+import { outcomeFailure } from '../../inbound/messages/outcome.js'
+import { run } from '../../inbound/run.js'
+import { INBOUND } from '../../inbound/table.js'
 import { NO_LINK } from '../../records/statements/messages.js'
 import { toRefusal } from '../problems.js'
 
@@ -20,7 +22,7 @@ export async function registerOutcomes(app: FastifyInstance, context: Context): 
     scope.setErrorHandler((error, request, reply) => sendFailure(context, toOutcomeRefusal(error, request), reply))
 
     scope.post<{ Body: Buffer | undefined }>('/lti/outcomes', { schema: { hide: true } }, async (request, reply) => {
-      const { status, xml } = await receiveOutcome(context, {
+      const { status, xml } = await run(context, INBOUND.outcome, {
         path: request.url,
         headers: request.headers,
         body: request.body ?? Buffer.alloc(0),
@@ -40,7 +42,7 @@ function toOutcomeRefusal(error: unknown, request: FastifyRequest): Refusal {
 
 /** What was refused before it could be read leaves a wire entry as well, as long as the records can be reached. */
 async function sendFailure(context: Context, refusal: Refusal, reply: FastifyReply): Promise<FastifyReply> {
-  const xml = outcomeFailure(refusal, context.ids.next())
+  const xml = outcomeFailure(context, refusal)
   const { request } = reply
   if (refusal.status < 500)
     await context.statements

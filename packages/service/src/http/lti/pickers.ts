@@ -6,7 +6,9 @@ import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import { z } from 'zod'
 import type { Context } from '../../desk/context.js'
 import { openLaunch } from '../../desk/launches/open-launch.js'
-import { receivePicked, type Picked } from '../../desk/pickers/receive-picked.js'
+import type { Picked } from '../../inbound/messages/picked.js'
+import { run } from '../../inbound/run.js'
+import { INBOUND } from '../../inbound/table.js'
 import { findActor } from '../caller.js'
 import { html, sendForm, sendNotice, sendPage, frameAllowance } from '../pages.js'
 import { originsOf } from '../../desk/launches/stage-origins.js'
@@ -70,7 +72,10 @@ export async function registerPickers(app: FastifyInstance, context: Context): P
       '/lti/picked/:picking',
       { schema: { hide: true }, bodyLimit: ANSWER_LIMIT },
       async (request, reply) => {
-        const picked = await receivePicked(context, request.params.picking.slice(0, 32), request.body ?? [])
+        const picked = await run(context, INBOUND.picked, {
+          id: request.params.picking.slice(0, 32),
+          fields: request.body ?? [],
+        })
         return sendNotice(reply, noticeOf(picked))
       },
     )

@@ -1,4 +1,4 @@
-import { sentenceOf, type Refusal } from '@bathyscribe/contract'
+import { Refusal, sentenceOf } from '@bathyscribe/contract'
 import { readJson } from '@bathyscribe/core/intake'
 import {
   COURSE_FILES_SCOPE,
@@ -7,17 +7,13 @@ import {
   LINE_ITEM_SCOPE,
   MEMBERSHIP_SCOPE,
   RESULT_READ_SCOPE,
+  SCORE_SCOPE,
   bearerToken,
 } from '@bathyscribe/core/lti13'
-import { plainAscii } from '@bathyscribe/core/text'
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import type { Context } from '../../desk/context.js'
-import {
-  contextGroups,
-  contextGroupSets,
-  courseFiles,
-  type ServiceAnswer,
-} from '../../desk/services/course-services.js'
+import type { ServiceAnswer } from '../../desk/services/answer.js'
+import { contextGroups, contextGroupSets, courseFiles } from '../../desk/services/course-services.js'
 import {
   addLineItem,
   changeLineItem,
@@ -27,17 +23,14 @@ import {
   results,
 } from '../../desk/services/line-items.js'
 import { memberships } from '../../desk/services/memberships.js'
-import { receiveScore } from '../../desk/services/receive-score.js'
-import { courseServices } from '../../desk/services/claims.js'
-import { connectedCaller, leaveServiceEntry, toolCaller, type ToolCaller } from '../../desk/services/tool-caller.js'
+import type { ServiceCall } from '../../inbound/messages/service-call.js'
+import { run } from '../../inbound/run.js'
+import { INBOUND } from '../../inbound/table.js'
+import { NO_LINK } from '../../records/statements/messages.js'
 import { toRefusal } from '../problems.js'
+import { sendOAuthError } from './oauth.js'
 
-interface Asked {
-  query: Readonly<Record<string, string | undefined>>
-  item: string
-  body: unknown
-}
-type Serve = (context: Context, caller: ToolCaller, asked: Asked) => Promise<ServiceAnswer>
+type Serve = ServiceCall['serve']
 interface Service {
   method: 'GET' | 'POST' | 'PUT' | 'DELETE'
   /** Below the address of the course. */
@@ -137,7 +130,6 @@ const SERVICES: readonly Service[] = [
 ]
 
 const BODY_LIMIT = 64 * 1024
-const COURSES_MEDIA_TYPE = 'application/vnd.bathyscribe.courses.v1+json'
 type Request = FastifyRequest<{
   Params: { course: string; item?: string }
   Querystring: Record<string, unknown>
@@ -155,13 +147,23 @@ export async function registerServices(app: FastifyInstance, context: Context): 
     // What never came to a service is answered in its form, too, and found in the wire log.
     scope.setErrorHandler(async (error, request, reply) => {
       const refusal = toRefusal(error, request)
-      await leaveServiceEntry(
-        context,
-        undefined,
-        { method: request.method, url: context.settings.publicUrl + request.url, started: performance.now() },
-        { outcome: 'refused', statement: sentenceOf(refusal), code: refusal.code, detail: refusal.detail },
-      ).catch(() => undefined)
-      return sendServiceError(reply, refusal)
+      if (refusal.status < 500)
+        await context.statements
+          .writeMessage({
+            ...NO_LINK,
+            at: context.clock.now(),
+            kind: 'service',
+            direction: 'received',
+            outcome: 'refused',
+            code: refusal.code,
+            detail: refusal.detail ?? null,
+            statement: sentenceOf(refusal),
+            registrationId: null,
+            durationMs: reply.elapsedTime,
+            request: { method: request.method, url: `${context.settings.publicUrl}${request.url}`.slice(0, 2000) },
+          })
+          .catch(() => undefined)
+      return sendOAuthError(reply, refusal)
     })
     for (const service of SERVICES)
       scope.route({
@@ -171,7 +173,12 @@ export async function registerServices(app: FastifyInstance, context: Context): 
         bodyLimit: BODY_LIMIT,
         handler: (request, reply) => answer(context, service, request as Request, reply),
       })
-    scope.get('/lti/courses', { schema: { hide: true } }, (request, reply) => answerCourses(context, request, reply))
+    scope.get('/lti/courses', { schema: { hide: true } }, (request, reply) =>
+      refusing(reply, async () => {
+        const call = callOf(context, { method: 'GET', scope: '' }, request as Request)
+        return send(reply, await run(context, INBOUND.connectedCourses, call))
+      }),
+    )
     registerScores(scope, context)
     done()
   })
@@ -179,92 +186,59 @@ export async function registerServices(app: FastifyInstance, context: Context): 
 
 async function answer(context: Context, service: Service, request: Request, reply: FastifyReply) {
   const url = `${context.settings.publicUrl}${request.url}`
-  const text = typeof request.body === 'string' ? request.body : undefined
-  const call = { method: service.method, url, started: performance.now(), body: text }
-  let caller: ToolCaller | undefined
-  try {
-    const item = request.params.item?.slice(0, 32) ?? ''
-    caller = await toolCaller(context, {
-      bearer: bearerToken(request.headers.authorization),
-      scope: service.scope,
-      courseId: request.params.course.slice(0, 32),
-      ...(item && { column: item }),
-    })
-    const read = text === undefined ? undefined : readJson(text)
-    const query = Object.fromEntries(
-      Object.entries(request.query).flatMap(([name, value]) =>
-        typeof value === 'string' && value !== '' ? [[name, value.slice(0, 255)]] : [],
-      ),
-    )
-    const body = read && 'value' in read ? read.value : undefined
-    const {
-      mediaType,
-      body: said,
-      status,
-      location,
-      next,
-      differences,
-    } = await service.serve(context, caller, { query, item, body })
-    await leaveServiceEntry(context, caller, call, {
-      outcome: 'accepted',
-      statement: `${service.says} of ${caller.course.code}.`,
-    })
+  const query = Object.fromEntries(
+    Object.entries(request.query).flatMap(([name, value]) =>
+      typeof value === 'string' && value !== '' ? [[name, value.slice(0, 255)]] : [],
+    ),
+  )
+  const item = request.params.item?.slice(0, 32)
+  const call = { ...callOf(context, service, request), query, says: service.says, serve: service.serve }
+  return refusing(reply, async () => {
+    const answered = await run(context, INBOUND.service, { ...call, ...(item && { column: item }) })
+    const { status, location, next, differences } = answered
     const links = [
       ...(next ? [`<${pageUrl(url, { ...query, ...next })}>; rel="next"`] : []),
       ...(differences ? [`<${pageUrl(url, { ...query, after: undefined, ...differences })}>; rel="differences"`] : []),
     ]
     if (links.length > 0) void reply.header('link', links.join(', '))
     if (location) void reply.header('location', location)
-    void reply.code(status ?? 200).header('cache-control', 'no-store')
-    return said === null
-      ? await reply.send()
-      : await reply
-          .type(mediaType)
-          .serializer((value: unknown) => JSON.stringify(value))
-          .send(said)
-  } catch (error) {
-    const refusal = toRefusal(error, request)
-    await leaveServiceEntry(context, caller, call, {
-      outcome: 'refused',
-      statement: sentenceOf(refusal),
-      code: refusal.code,
-      detail: refusal.detail,
-      error,
-    })
-    return sendServiceError(reply, refusal)
+    return send(reply.code(status ?? 200), answered)
+  })
+}
+
+function callOf(
+  context: Context,
+  { method, scope }: Pick<Service, 'method' | 'scope'>,
+  request: FastifyRequest<{ Params: { course?: string }; Body: unknown }>,
+) {
+  return {
+    method,
+    url: `${context.settings.publicUrl}${request.url}`,
+    bearer: bearerToken(request.headers.authorization),
+    scope,
+    courseId: request.params.course?.slice(0, 32) ?? '',
+    text: typeof request.body === 'string' ? request.body : undefined,
   }
 }
 
-/** The courses that a connection opens, each with its services (docs/connections.md). */
-async function answerCourses(context: Context, request: FastifyRequest, reply: FastifyReply) {
-  const call = { url: `${context.settings.publicUrl}${request.url}`, started: performance.now() }
+/** A refusal is answered in the form of services. Anything else is none of the tool's, and left to what answers that. */
+async function refusing(reply: FastifyReply, work: () => Promise<FastifyReply>): Promise<FastifyReply> {
   try {
-    const { tool, connection } = await connectedCaller(context, bearerToken(request.headers.authorization))
-    const courses = await context.records.connections.courses(connection.id)
-    await leaveServiceEntry(context, { tool }, call, {
-      outcome: 'accepted',
-      statement: `Listed ${courses.length} courses that ${connection.person.fullName} connected.`,
-    })
-    return await reply
-      .type(COURSES_MEDIA_TYPE)
-      .header('cache-control', 'no-store')
-      .serializer((value: unknown) => JSON.stringify(value))
-      .send({
-        courses: courses.map(({ id, code, title }) => {
-          const at = courseServices(context.settings, id)
-          return { id, label: code, title, memberships: `${at}/memberships`, lineitems: `${at}/lineitems` }
-        }),
-      })
+    return await work()
   } catch (error) {
-    const refusal = toRefusal(error, request)
-    await leaveServiceEntry(context, undefined, call, {
-      outcome: 'refused',
-      statement: sentenceOf(refusal),
-      code: refusal.code,
-      detail: refusal.detail,
-    })
-    return sendServiceError(reply, refusal)
+    if (error instanceof Refusal) return sendOAuthError(reply, error)
+    throw error
   }
+}
+
+function send(reply: FastifyReply, { mediaType, body }: ServiceAnswer): FastifyReply {
+  void reply.header('cache-control', 'no-store')
+  return body === null
+    ? reply.send()
+    : reply
+        .type(mediaType)
+        .serializer((value: unknown) => JSON.stringify(value))
+        .send(body)
 }
 
 function pageUrl(url: string, query: Readonly<Record<string, string | undefined>>): string {
@@ -279,34 +253,13 @@ function registerScores(scope: FastifyInstance, context: Context): void {
   scope.post<{ Params: { course: string; item: string }; Body: string | undefined }>(
     '/lti/courses/:course/lineitems/:item/scores',
     { schema: { hide: true }, bodyLimit: BODY_LIMIT },
-    async (request, reply) => {
-      const body = request.body ?? ''
-      const read = readJson(body)
-      try {
-        await receiveScore(context, {
-          url: `${context.settings.publicUrl}${request.url}`.slice(0, 2000),
-          bearer: bearerToken(request.headers.authorization),
-          courseId: request.params.course.slice(0, 32),
-          lineItemId: request.params.item.slice(0, 32),
-          body: 'value' in read ? read.value : undefined,
-          text: body,
-        })
-        return await reply.code(204).send()
-      } catch (error) {
-        return sendServiceError(reply, toRefusal(error, request))
-      }
-    },
+    (request, reply) =>
+      refusing(reply, async () => {
+        const call = callOf(context, { method: 'POST', scope: SCORE_SCOPE }, request)
+        const read = readJson(call.text ?? '')
+        const body = 'value' in read ? read.value : undefined
+        await run(context, INBOUND.score, { ...call, column: request.params.item.slice(0, 32), body })
+        return reply.code(204).send()
+      }),
   )
-}
-
-function sendServiceError(reply: FastifyReply, refusal: Refusal): FastifyReply {
-  if (refusal.status === 401) void reply.header('www-authenticate', 'Bearer')
-  // RFC 6750 section 3.1.
-  if (refusal.code === 'service_token.scope') void reply.header('www-authenticate', 'Bearer error="insufficient_scope"')
-  if (refusal.status === 503) void reply.header('retry-after', String(refusal.retryAfterSeconds ?? 5))
-  return reply
-    .code(refusal.status)
-    .type('application/json')
-    .serializer((value: unknown) => JSON.stringify(value))
-    .send({ error: refusal.code, error_description: plainAscii(sentenceOf(refusal)) })
 }

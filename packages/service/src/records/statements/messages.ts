@@ -70,10 +70,13 @@ export const NO_LINK = {
   response: null,
 } as const satisfies Partial<MessageToWrite>
 
-/** `nonce_used` and `points_changed` mean that nothing was written, `not_kept` that it came from a stranger, and enough of those are kept. */
+/**
+ * Why nothing was written. `nonce_used`: the message came before. `points_changed`: the column's points are others than were read, or another column took its
+ * place. `overtaken`: something newer of the person came in meanwhile. `not_kept`: it came from a stranger, and enough of those are kept.
+ */
 export type MessageWritten =
   | { written: true; wireEntryId: string; scoreId: string | null }
-  | { written: false; why: 'nonce_used' | 'points_changed' | 'not_kept' }
+  | { written: false; why: 'nonce_used' | 'points_changed' | 'overtaken' | 'not_kept' }
 
 const TAKES_OVER = `(takes_over(excluded.counting, excluded.last_operation, r.fraction, excluded.fraction)
   and (excluded.counting <> 'latest' or r.last_id < excluded.last_id))`
@@ -150,13 +153,15 @@ with asked as materialized (
     last_wire_id = excluded.last_wire_id
 )
 select x.n, r.wire_id::text as wire_id, r.score_id::text as score_id,
-  (x.operation is null or exists (select 1 from target t where t.n = x.n)) as on_target
+  (x.operation is null or exists (select 1 from target t where t.n = x.n)) as on_target,
+  (x.nonce is null or exists (select 1 from fresh f where f.registration_id = x.registration_id and f.nonce = x.nonce)) as is_fresh
 from asked x left join kept r using (n) order by x.n`
 
 interface WrittenRow {
   wire_id: string | null
   score_id: string | null
   on_target: boolean
+  is_fresh: boolean
 }
 
 /** The one door to the wire log: entry, nonce, trail, result and visit of many messages in one statement. */
@@ -171,7 +176,7 @@ export function messageWriter(pool: Pool): (message: MessageToWrite) => Promise<
       return rows.map((row) =>
         row.wire_id !== null
           ? { written: true, wireEntryId: row.wire_id, scoreId: row.score_id }
-          : { written: false, why: row.on_target ? 'nonce_used' : 'points_changed' },
+          : { written: false, why: !row.on_target ? 'points_changed' : row.is_fresh ? 'overtaken' : 'nonce_used' },
       )
     },
     {

@@ -1,0 +1,42 @@
+import { Refusal } from '@bathyscribe/contract'
+import type { OAuthProblem } from '@bathyscribe/core/oauth1'
+import type { Context } from '../../desk/context.js'
+import { promoteSecret } from '../../desk/tools/secrets.js'
+import type { RegistrationRecord } from '../../records/entities/tools.js'
+import { secretKey } from '../../records/statements/key-use.js'
+
+/** A registration of LTI 1.1, as far as its signatures go. */
+export type Signer = Pick<RegistrationRecord, 'id' | 'name' | 'consumerKey' | 'secretSealed' | 'signatureMethod'>
+
+/**
+ * Verifies a signature by the secrets that a tool may sign with now: its own, one that is on its way out, one that is on its way in; the first message by the
+ * last is how the tool says that it has it.
+ * @param verifyBy checks the signature by one secret
+ */
+export async function verifiedBySecret(
+  context: Context,
+  signer: Signer,
+  verifyBy: (sharedSecret: string) => OAuthProblem | undefined,
+): Promise<{ signedBy: Signer } | Refusal> {
+  if (!signer.secretSealed) return new Refusal('tool.secret_missing', signer.name)
+  const now = context.clock.now()
+  const problemOf = (sealed: Buffer) => verifyBy(context.keys.unseal(sealed, signer.id))
+  const problem = problemOf(signer.secretSealed)
+  if (!problem) {
+    context.keyUses.note(signer.id, secretKey(signer.secretSealed), now)
+    return { signedBy: signer }
+  }
+  const refusal = new Refusal(problem.code, problem.detail)
+  if (problem.code !== 'oauth.signature_mismatch') return refusal
+  for (const other of await context.records.secrets.others(signer.id, now)) {
+    if (problemOf(other.sealed)) continue
+    context.keyUses.note(signer.id, secretKey(other.sealed), now)
+    if (other.role === 'next') await promoteSecret(context, signer.id, other)
+    return { signedBy: signer }
+  }
+  // The secret may have changed hands between our two readings.
+  const { secretSealed } = await context.records.tools.byId(signer.id)
+  return secretSealed && !secretSealed.equals(signer.secretSealed) && !problemOf(secretSealed)
+    ? { signedBy: signer }
+    : refusal
+}
