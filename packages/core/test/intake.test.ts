@@ -1,7 +1,8 @@
 import { readFetched, readHandover, readJson, type Handover } from '@bathyscribe/core/intake'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { CASES, KEY, LAUNCH, METADATA, NOW, SECRET } from './intake-cases.js'
+import { CASES } from './intake-cases.js'
+import { KEY, LAUNCH, METADATA, NOW, SECRET } from './intake-documents.js'
 
 const read = (text: string) => readHandover(text, NOW)
 const values = (handover: Handover) => Object.fromEntries(handover.recognised.map((one) => [one.field, one.value]))

@@ -1,11 +1,9 @@
 import { selectionFields } from '@bathyscribe/practice-tools'
-import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import {
   codeOf,
   KEY,
-  openForm,
   openRecords,
   registerKnotwork,
   SECRET,
@@ -13,18 +11,13 @@ import {
   type TestAcademy,
   type Visitor,
 } from './harness.js'
+import { answerTo, askedOf, LINK, offeringSite, type AnswerChange } from './picking-11.js'
 
 let academy: TestAcademy
 let tomas: Visitor
 let priyanka: Visitor
 const course = { course: 'HYD-210' }
-/** A site that offers a file, a picture, and something that is not there. */
-const site = createServer((request, response) => {
-  if (request.url === '/chart.txt')
-    return response.writeHead(200, { 'content-type': 'text/html' }).end('Depths in metres')
-  if (request.url === '/moved') return response.writeHead(302, { location: '/chart.txt' }).end()
-  response.writeHead(404).end()
-})
+const site = offeringSite()
 let origin = ''
 
 beforeAll(async () => {
@@ -44,45 +37,9 @@ const begin = (change: Record<string, unknown> = {}, who = tomas) =>
   who.client.call('openPicker', { params: course, body: { tool: 'knotwork-drills', ...change } })
 const show = (picking: string, who = tomas) => who.client.call('showPicking', { params: { ...course, picking } })
 
-/** The request as the tool's picker gets it. */
-async function asked(id: string, who = tomas) {
-  return openForm(who, '', '').then(async () => {
-    const page = await (await who.send(`/lti/picker/${id}/open`)).text()
-    return Object.fromEntries(
-      [...page.matchAll(/<input type="hidden" name="([^"]*)" value="([^"]*)"/g)].map(([, name, value]) => [
-        name!,
-        value!.replaceAll('&amp;', '&').replaceAll('&quot;', '"'),
-      ]),
-    )
-  })
-}
-/** Answers as a tool does that signs by a general library, from a browser in which nobody is signed in. */
-async function answer(
-  id: string,
-  items: readonly object[],
-  change: { secret?: string; key?: string; data?: string; more?: Record<string, string>; drop?: string } = {},
-  url?: string,
-) {
-  const request = await asked(id)
-  const to = url ?? request['content_item_return_url'] ?? `${academy.url}/lti/picked/${id}`
-  const data = change.data ?? request['data'] ?? ''
-  const fields = selectionFields(
-    { key: change.key ?? KEY, secret: change.secret ?? SECRET },
-    { content_item_return_url: to, data },
-    items as Record<string, unknown>[],
-    change.more,
-  )
-  if (change.drop) delete fields[change.drop]
-  const response = await fetch(to, { method: 'POST', body: new URLSearchParams(fields) })
-  return { status: response.status, page: await response.text(), fields }
-}
-const LINK = {
-  '@type': 'LtiLinkItem',
-  mediaType: 'application/vnd.ims.lti.v1.ltilink',
-  title: 'Bends',
-  url: 'https://knots.example/launch',
-  custom: { drill: 'bends' },
-}
+const asked = (id: string, who = tomas) => askedOf(who, id)
+const answer = (id: string, items: readonly object[], change: AnswerChange = {}, url?: string) =>
+  answerTo(tomas, id, items, change, { to: url, otherwise: `${academy.url}/lti/picked/${id}` })
 
 describe('a picker of LTI 1.1', () => {
   it('is asked by a signed request that its own end verifies, and its choice is at once in the picking', async () => {

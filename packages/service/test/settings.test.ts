@@ -52,6 +52,14 @@ describe('the configuration', () => {
     )
   })
 
+  it.each(Object.keys(Settings.shape))(
+    'takes no empty variable for %s: it is a fault, never some other value',
+    (key) => {
+      for (const empty of ['', ' '])
+        expect(faultsOf(file(good), { [environmentName(key)]: empty })).toEqual([environmentName(key)])
+    },
+  )
+
   it.each([
     ['postgres://u:p@db.skerrow.example/x', false],
     ['postgres://u:p@db.skerrow.example/x?sslmode=prefer', false],

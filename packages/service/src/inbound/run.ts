@@ -26,9 +26,9 @@ export async function run<Call, Answer>(context: Context, message: Message<Call,
   const startedAt = performance.now()
   for (let attempt = 1; ; attempt++) {
     const reached = await message.go(context, call)
-    const answer = await finish({ context, kind: message.kind, startedAt, reached })
+    const one = { context, kind: message.kind, startedAt, reached }
+    const answer = attempt > TRIES ? await giveUp(one) : await finish(one)
     if (answer !== AGAIN) return answer
-    if (attempt === TRIES) return reached.refuse(new Refusal('record.changed_meanwhile'), 'take').answer()
   }
 }
 
@@ -77,6 +77,12 @@ async function refuse<Answer>(one: Try<Answer>, refusal: Refusal, at: Room): Pro
       )
     })
   return answer()
+}
+
+/** It is told to come again, and may: nothing of it is used up. */
+function giveUp<Answer>(one: Try<Answer>): Promise<Answer | typeof AGAIN> {
+  const refusal = new Refusal('record.changed_meanwhile')
+  return refuse({ ...one, reached: { ...one.reached, nonce: undefined } }, refusal, 'take')
 }
 
 /** The same message came before: that is what is wrong with it, whatever else is. */

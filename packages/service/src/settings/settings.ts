@@ -180,7 +180,9 @@ export function readSettings(file: string | undefined, environment: NodeJS.Proce
   for (const [name, value] of Object.entries(environment)) {
     if (!name.startsWith(ENVIRONMENT_PREFIX) || value === undefined || CLIENT_NAMES.has(name)) continue
     const key = byName.get(name)
-    if (key) given[key] = value
+    // Whoever writes nothing behind a name may mean anything by it, above all that another program was to fill it in.
+    if (key && value.trim() === '') faults.push({ path: name, message: 'is empty; leave it out for what is usual' })
+    else if (key) given[key] = value
     else faults.push({ path: name, message: 'is not a setting' })
   }
   const parsed = Settings.safeParse(given)
