@@ -131,7 +131,7 @@ const LISTED = [
   ['assertions: forgotten while they are good', FRESHNESS, 'expiresSeconds, leewaySeconds(context), MARGIN_SECONDS', 'expiresSeconds, 0, 0', ['other-tools']],
   ['assertions: ending a connection uses none up', TABLE, '.fresh(client.assertionNonce, client.assertionUsed)\n    .take(revoked)', '.take(revoked)', ['other-tools']],
   ['nonces: forgotten while a message is good', FRESHNESS, 'settings.clockToleranceSeconds, settings.nonceMinutes * 60', 'settings.clockToleranceSeconds, -60', ['scores-between']],
-  ['inbound: what is ours to mend is held against the sender', RUN, 'refusal.status >= 500 || ', '', ['inbound']],
+  ['inbound: what is ours to mend is held against the sender', RUN, 'isOurs(refusal) || ', '', ['inbound']],
   ['inbound: what comes too often fills the log', RUN, ' || refusal.status === TOO_MANY', '', ['inbound']],
   ['inbound: read again for ever', RUN, 'attempt > TRIES ?', 'attempt > 5 * TRIES ?', ['inbound']],
   ['inbound: a nonce is used up twice', RUN, 'nonce: undefined } }, one.reached.used()', '} }, one.reached.used()', ['inbound']],

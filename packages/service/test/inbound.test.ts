@@ -170,6 +170,23 @@ describe('a message on its way', () => {
     expect([entries, told]).toEqual([[], []])
   })
 
+  it.each(['outgoing.timeout', 'keyset.private_key'] as const)(
+    'that the tool’s end is the cause of, as by “%s”, leaves one',
+    async (code) => {
+      const { context, entries } = pretend()
+      expect(
+        await run(
+          context,
+          begun()
+            .verify(() => new Refusal(code))
+            .take(done),
+          { text: '' },
+        ),
+      ).toBe(`${code} at verify`)
+      expect(entries).toMatchObject([{ outcome: 'refused', code }])
+    },
+  )
+
   it('that meets a fault of ours is not answered as if it were the sender’s', async () => {
     const { context, entries } = pretend()
     const message = begun()

@@ -182,8 +182,15 @@ describe('a tool’s keyset', () => {
     const fresh = await startClient13(academy)
     fresh.answerKeyset(() => answer)
     const tool = await register13(academy, fresh, { name: 'Broken Book', secondReason: 'test' })
-    const { body } = await fresh.token({ client_assertion: await fresh.assertion(tool.clientId!), scope: SCORE })
+    const { status, body } = await fresh.token({
+      client_assertion: await fresh.assertion(tool.clientId!),
+      scope: SCORE,
+    })
     expect(body['error_description']).toContain(code)
+    // It is the tool's own fault: told to it as such, and found beside it in the wire log.
+    expect([status, body['error']]).toEqual([401, 'invalid_client'])
+    const { items } = await academy.admin.client.call('listWire', { query: { tool: tool.slug, limit: 5 } })
+    expect(items.find((one) => one.kind === 'token')).toMatchObject({ outcome: 'refused', code })
     expect(await codeOf(academy.admin.client.call('readToolKeyset', { params: { tool: tool.id } }))).toBe(code)
   })
 

@@ -44,6 +44,18 @@ export interface Refused<Answer> {
   explain?: (wireEntryId: string) => Promise<void>
 }
 
+/** Where a message has no form of its own for errors: the route writes them. */
+export function refuseByRoute(_: Context, __: object, refusal: Refusal): Refused<never> {
+  return {
+    answer: () => {
+      throw refusal
+    },
+  }
+}
+
+/** Whether a refusal is no fault of the sender's (RFC 9110 sections 15.6.1 and 15.6.4). 502 and 504 are: they are said of what the tool's end answered us. */
+export const isOurs = ({ status }: Refusal) => status === 500 || status === 503
+
 /** A message that was taken: what is kept of it in the one statement that writes its entry, and what is answered once that stands. */
 export interface Taken<Answer> {
   /** `failed`: it is good, and tells of a failure at the tool's end. */

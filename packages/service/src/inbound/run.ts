@@ -1,7 +1,7 @@
-import { sentenceOf, Refusal } from '@bathyscribe/contract'
+import { Refusal, sentenceOf } from '@bathyscribe/contract'
 import type { Context } from '../desk/context.js'
 import { NO_LINK, type MessageToWrite, type MessageWritten } from '../records/statements/messages.js'
-import type { Message, Reached, Room } from './message.js'
+import { isOurs, type Message, type Reached, type Room, type Taken } from './message.js'
 
 /** How often a message is read anew whose ground was changed between reading and writing. */
 const TRIES = 4
@@ -37,10 +37,7 @@ function finish<Answer>(one: Try<Answer>): Promise<Answer | typeof AGAIN> {
   return 'taken' in end ? take(one, end.taken) : refuse(one, end.refusal, end.at)
 }
 
-async function take<Answer>(
-  one: Try<Answer>,
-  taken: Extract<Reached<Answer>['end'], { taken: unknown }>['taken'],
-): Promise<Answer | typeof AGAIN> {
+async function take<Answer>(one: Try<Answer>, taken: Taken<Answer>): Promise<Answer | typeof AGAIN> {
   const { outcome = 'accepted', statement, kept } = taken
   const [written] = await Promise.all([write(one, { outcome, statement, ...kept }), taken.beside])
   if (written.written) {
@@ -57,7 +54,7 @@ async function take<Answer>(
 async function refuse<Answer>(one: Try<Answer>, refusal: Refusal, at: Room): Promise<Answer | typeof AGAIN> {
   const { answer, kept, note, explain } = one.reached.refuse(refusal, at)
   // What is no fault of the sender's is not held against it, and what comes too often fills no log.
-  if (refusal.status >= 500 || refusal.status === TOO_MANY) return answer()
+  if (isOurs(refusal) || refusal.status === TOO_MANY) return answer()
   const written = await write(one, {
     outcome: 'refused',
     code: refusal.code,

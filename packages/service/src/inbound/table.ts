@@ -1,4 +1,4 @@
-import { inbound, type Message } from './message.js'
+import { inbound, refuseByRoute, type Message } from './message.js'
 import * as authorization from './messages/authorization.js'
 import * as connected from './messages/connected-courses.js'
 import * as outcome from './messages/outcome.js'
@@ -33,7 +33,7 @@ export const INBOUND = {
     .take(outcome.outcome),
 
   /** A score: Assignment and Grade Services 2.0 section 3.4. */
-  score: inbound<score.ScoreCall, undefined>('score', 'score', service.aboutCall, service.refuseCall)
+  score: inbound<score.ScoreCall, undefined>('score', 'score', service.aboutCall, refuseByRoute)
     .read(score.scoreSent)
     .verify(service.serviceToken)
     .may(service.callerInCourse).about(service.aboutTool)
@@ -46,14 +46,14 @@ export const INBOUND = {
     .take(score.score),
 
   /** Line items, results, rosters, groups, files: each a service of a course. */
-  service: inbound<ServiceCall, Awaited<ReturnType<ServiceCall['serve']>>>('service', 'service', service.aboutCall, service.refuseCall)
+  service: inbound<ServiceCall, Awaited<ReturnType<ServiceCall['serve']>>>('service', 'service', service.aboutCall, refuseByRoute)
     .verify(service.serviceToken)
     .may(service.callerInCourse).about(service.aboutTool)
     .may(service.serviceOpen).about(service.aboutCaller)
     .take(served),
 
   /** The courses of a connection (docs/connections.md). */
-  connectedCourses: inbound<service.Call, Awaited<ReturnType<ServiceCall['serve']>>>('connected courses', 'service', service.aboutCall, service.refuseCall)
+  connectedCourses: inbound<service.Call, Awaited<ReturnType<ServiceCall['serve']>>>('connected courses', 'service', service.aboutCall, refuseByRoute)
     .verify(service.serviceToken)
     .may(connected.standingConnection).about(connected.aboutConnection)
     .take(connected.connectedCourses),
@@ -96,7 +96,7 @@ export const INBOUND = {
     .take(authorization.idToken),
 
   /** What was chosen in a tool’s picker: Content-Item Message 1.0, Deep Linking 2.0. */
-  picked: inbound<PickedCall, picked.Picked>('picked', 'picker', picked.aboutFields, picked.refusePage)
+  picked: inbound<PickedCall, picked.Picked>('picked', 'picker', picked.aboutFields, refuseByRoute)
     .identify(picked.pickingAsked).about(picked.aboutPicking).refuse(picked.refusePicked)
     .verify(picked.answerSigned)
     .may(picked.toThisQuestion)
@@ -115,7 +115,7 @@ export const INBOUND = {
     .take(change.changeProposed),
 
   /** A person who comes back from a tool: LTI 1.1.1 section 3, LTI 1.3 core section 5.3.6. */
-  return: inbound<returned.ReturnCall, returned.Returned>('return', 'return', returned.aboutNothing, returned.refusePage)
+  return: inbound<returned.ReturnCall, returned.Returned>('return', 'return', returned.aboutNothing, refuseByRoute)
     .read(returned.toolSaid)
     .identify(returned.linkOfReturn).about(returned.aboutLinkOfReturn)
     .may(returned.notTooOften)

@@ -1,4 +1,5 @@
 import PgBoss from 'pg-boss'
+import type { DataSource } from 'typeorm'
 import type { Context } from '../desk/context.js'
 import { mailSignInLinks } from '../desk/identity/sign-in-links.js'
 import { sendDueDigests } from '../desk/mail/send-digest.js'
@@ -8,7 +9,6 @@ import { rotateWhenDue } from '../desk/platform/keyring.js'
 import { purgeDeleted } from '../desk/tools/end-tool.js'
 import { expire, expireStrangers } from '../records/expiry.js'
 import { dropWireParts, makeWireParts } from '../records/wire-partitions.js'
-import type { DataSource } from 'typeorm'
 
 const SOUNDING = 'sounding'
 const EXPIRY = 'expiry'

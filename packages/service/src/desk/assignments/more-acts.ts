@@ -1,7 +1,7 @@
-import { newAssignment, placeNew, slugTaken } from './assignment.js'
 import { Refusal, type CoursePreflight } from '@bathyscribe/contract'
 import { PREFLIGHT_RULES } from '@bathyscribe/core/checks'
 import { freeSlug, slugOf } from '@bathyscribe/core/text'
+import { newAssignment, placeNew, slugTaken } from './assignment.js'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
 import { by, type Actor, type Context } from '../context.js'
 import { audienceOf } from './change.js'

@@ -16,10 +16,7 @@ export function launchEntry(
     direction: 'sent',
     code: null,
     detail: null,
-    registrationId: link.registration.id,
-    courseId: link.course.id,
-    ...placeOf(link),
-    personId: link.person.id,
+    ...entryOfLink(link),
     soundingId: null,
     request: {
       method: 'POST',
@@ -28,6 +25,16 @@ export function launchEntry(
     },
     response: null,
     ...part,
+  }
+}
+
+/** Whose an entry is and what it is about, where that is a link and a person. */
+export function entryOfLink(link: Link) {
+  return {
+    registrationId: link.registration.id,
+    courseId: link.course.id,
+    ...placeOf(link),
+    personId: link.person.id,
   }
 }
 
@@ -45,14 +52,14 @@ export function openingKind({ resource }: Pick<Link, 'resource'>): 'launch' | 'p
   return resource.kind === 'picker' ? 'picker' : 'launch'
 }
 
-/** Tells open pages that something happened to a link. */
+/** What open pages hear of a link that something happened to. */
+export function launchChange(link: Link, kind: 'launch' | 'refusal') {
+  const { courseId, assignmentId, personId } = entryOfLink(link)
+  return { kind, courseId, assignmentId, personId }
+}
+
 export function publishLaunch(context: Context, link: Link, kind: 'launch' | 'refusal'): void {
-  context.changes.publish({
-    kind,
-    courseId: link.course.id,
-    assignmentId: placeOf(link).assignmentId,
-    personId: link.person.id,
-  })
+  context.changes.publish(launchChange(link, kind))
 }
 
 /** A launch that a person may not begin leaves an entry, too. @throws the refusal, once its entry stands */

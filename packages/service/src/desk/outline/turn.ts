@@ -1,6 +1,6 @@
-import { newAssignment, slugTaken } from '../assignments/assignment.js'
 import { Refusal } from '@bathyscribe/contract'
 import { freeSlug, slugOf } from '@bathyscribe/core/text'
+import { newAssignment, slugTaken } from '../assignments/assignment.js'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
 import type { Actor, Context } from '../context.js'
 import { actInCourse } from '../courses/act-in-course.js'

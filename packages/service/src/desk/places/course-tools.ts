@@ -1,14 +1,14 @@
+import { Refusal, type NewCourseTool } from '@bathyscribe/contract'
+import type { z } from 'zod'
 import { nameTaken, sealed, storeNew } from '../tools/registration.js'
 import { checkCredentials } from '../tools/fields.js'
 import { freeToolSlug } from '../tools/tool-slug.js'
-import { Refusal, type NewCourseTool } from '@bathyscribe/contract'
-import type { z } from 'zod'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Records } from '../../records/index.js'
 import type { MenuRow } from '../../records/menus.js'
 import { isAdministrator } from '../identity/access.js'
-import { by, type Actor, type Context, type Doer } from '../context.js'
+import { act, by, type Act, type Actor, type Context, type Doer } from '../context.js'
 import { addMenuEntry } from './menu.js'
 import { toolForCourse, toolKnownTo } from './usable-tool.js'
 
@@ -44,8 +44,10 @@ export async function bringTool(
   course: Pick<CourseRecord, 'id'>,
   tool: RegistrationRecord,
 ): Promise<void> {
-  if (await menus.addTool(course.id, tool.id, actor.id, context.clock.now()))
-    await audit.add(courseAct(context, actor, course, tool, 'add tool to course'))
+  const at = context.clock.now()
+  if (!(await menus.addTool(course.id, tool.id, actor.id, at))) return
+  const { doer, ...named } = courseAct(actor, course, tool, 'add tool to course')
+  await audit.add({ at, ...by(doer), ...named })
 }
 
 async function registerOwn(
@@ -93,10 +95,9 @@ export async function removeCourseTool(
   const used = await context.records.menus.usedIn(course.id, tool.id)
   const links = used.published + used.drafts + used.entries
   if (links > 0) throw new Refusal('tool.in_use', `${links} links`)
-  await context.records.transaction(async (records) => {
-    await records.menus.removeTool(course.id, tool.id)
-    await records.audit.add(courseAct(context, actor, course, tool, 'remove tool from course'))
-  })
+  await act(context, courseAct(actor, course, tool, 'remove tool from course'), ({ menus }) =>
+    menus.removeTool(course.id, tool.id),
+  )
   context.changes.publish({ kind: 'tool', courseId: course.id })
 }
 
@@ -108,20 +109,13 @@ export async function forgetFirstEntry(
   ref: string,
 ): Promise<void> {
   const tool = await toolKnownTo(context, course.id, ref)
-  await context.records.transaction(async (records) => {
-    await records.menus.forgetEntries(course.id, tool.id)
-    await records.audit.add(courseAct(context, actor, course, tool, 'forget first entry'))
-  })
+  await act(context, courseAct(actor, course, tool, 'forget first entry'), ({ menus }) =>
+    menus.forgetEntries(course.id, tool.id),
+  )
   context.changes.publish({ kind: 'menu', courseId: course.id })
 }
 
-/** The audit entry of what a course does with a tool. */
-function courseAct(
-  context: Context,
-  actor: Doer,
-  course: Pick<CourseRecord, 'id'>,
-  tool: RegistrationRecord,
-  action: string,
-) {
-  return { at: context.clock.now(), ...by(actor), action, subject: `tool ${tool.slug}`, courseId: course.id }
+/** What a course does with a tool, as the audit names it. */
+function courseAct(doer: Doer, course: Pick<CourseRecord, 'id'>, tool: RegistrationRecord, action: string): Act {
+  return { doer, action, subject: `tool ${tool.slug}`, courseId: course.id }
 }

@@ -1,6 +1,6 @@
-import { checkAddress } from '../tools/address.js'
 import { Refusal, type MenuEntryChange, type NewMenuEntry } from '@bathyscribe/contract'
 import type { z } from 'zod'
+import { checkAddress } from '../tools/address.js'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import type { MenuEntryRecord } from '../../records/entities/tools.js'
 import type { MenuRow } from '../../records/menus.js'

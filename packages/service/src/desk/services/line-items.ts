@@ -1,4 +1,3 @@
-import { newAssignment } from '../assignments/assignment.js'
 import { Refusal } from '@bathyscribe/contract'
 import {
   LINE_ITEM_MEDIA_TYPE,
@@ -9,6 +8,7 @@ import {
 } from '@bathyscribe/core/lti13'
 import { sameNumber } from '@bathyscribe/core/scores'
 import { freeSlug, slugOf } from '@bathyscribe/core/text'
+import { newAssignment } from '../assignments/assignment.js'
 import { violatedKey } from '../../records/database.js'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { ColumnRow13 } from '../../records/columns.js'

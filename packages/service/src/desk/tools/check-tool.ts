@@ -1,7 +1,7 @@
-import { requireComplete } from './registration.js'
 import { ERRORS, sentenceOf } from '@bathyscribe/contract'
 import { worstVerdict, type Verdict } from '@bathyscribe/core/checks'
 import { belongsTo, checkLaunchAddress, framingRefusal } from '@bathyscribe/core/links'
+import { requireComplete } from './registration.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { OutgoingAnswer } from '../../wire/outgoing.js'
 import { walk } from '../../wire/walk.js'

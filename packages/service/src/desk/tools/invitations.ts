@@ -1,7 +1,7 @@
-import { checkAddress } from './address.js'
 import { Refusal, type Invitation, type NewInvitation } from '@bathyscribe/contract'
 import { visibleText } from '@bathyscribe/core/text'
 import type { z } from 'zod'
+import { checkAddress } from './address.js'
 import { fingerprint } from '../../keys/key-file.js'
 import type { InvitationRecord } from '../../records/entities/tools.js'
 import { walk } from '../../wire/walk.js'

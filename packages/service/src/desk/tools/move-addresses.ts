@@ -1,6 +1,6 @@
-import { checkAddress } from './address.js'
 import { Refusal, type AddressMovePreview, type MovedAddresses } from '@bathyscribe/contract'
 import { movedAddress, travelsOpenly, type AddressMove } from '@bathyscribe/core/links'
+import { checkAddress } from './address.js'
 import type { AddressMoveRow } from '../../records/address-moves.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Records } from '../../records/index.js'

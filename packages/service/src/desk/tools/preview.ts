@@ -2,6 +2,8 @@ import { Refusal, type IdentityPreview, type PreviewQuery, type ShowingQuery } f
 import { disclose } from '@bathyscribe/core/identity'
 import { whereShown, type Showing } from '@bathyscribe/core/links'
 import type { z } from 'zod'
+import { teaches } from '@bathyscribe/core/identity'
+import { launchParameters } from '@bathyscribe/core/lti1'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import type { PersonRecord } from '../../records/entities/people.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
@@ -10,8 +12,6 @@ import { isAdministrator, roleIn, visibleTool } from '../identity/access.js'
 import type { Actor, Context } from '../context.js'
 import { commonFacts } from '../launches/launch-facts.js'
 import { claimsFor } from '../launches/login.js'
-import { teaches } from '@bathyscribe/core/identity'
-import { launchParameters } from '@bathyscribe/core/lti1'
 import { personRef } from '../identity/person-ref.js'
 
 /** What a launch would say of one real person: exactly what the launch itself would be made of. @throws Refusal */

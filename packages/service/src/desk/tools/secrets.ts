@@ -1,7 +1,7 @@
-import { checkCredentials } from './fields.js'
 import { Refusal, type SecretRotation, type ToolKeys } from '@bathyscribe/contract'
 import { randomBytes } from 'node:crypto'
 import type { z } from 'zod'
+import { checkCredentials } from './fields.js'
 import { bitsOf } from '../../keys/rsa.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { OtherSecret } from '../../records/secrets.js'

@@ -1,5 +1,5 @@
-import { inText } from './views/moments.js'
 import type { connectionOperations } from '@bathyscribe/contract'
+import { inText } from './views/moments.js'
 import { connect, listConnections, revokeConnection, showRequest } from '../../desk/identity/connections.js'
 import type { Context } from '../../desk/context.js'
 import type { Handlers } from './routes.js'

@@ -1,5 +1,5 @@
-import { fileView, pickingView } from './views/content.js'
 import type { contentOperations, GroupSet } from '@bathyscribe/contract'
+import { fileView, pickingView } from './views/content.js'
 import type { Context } from '../../desk/context.js'
 import { removeFile } from '../../desk/files/store-file.js'
 import { addGroup, addGroupSet, changeGroup, removeGroup, removeGroupSet } from '../../desk/roster/groups.js'

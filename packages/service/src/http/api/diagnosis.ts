@@ -1,5 +1,5 @@
-import { wireDifferenceView, wireStoryView } from './views/wire.js'
 import type { diagnosisOperations } from '@bathyscribe/contract'
+import { wireDifferenceView, wireStoryView } from './views/wire.js'
 import type { Context } from '../../desk/context.js'
 import { explainMessage } from '../../desk/diagnosis/explain-message.js'
 import { wireDifference } from '../../desk/diagnosis/wire-difference.js'

@@ -1,5 +1,5 @@
-import { catalogueView, menuView } from './views/places.js'
 import type { placeOperations } from '@bathyscribe/contract'
+import { catalogueView, menuView } from './views/places.js'
 import type { Context } from '../../desk/context.js'
 import { addCourseTool, forgetFirstEntry, removeCourseTool } from '../../desk/places/course-tools.js'
 import { addMenuEntry, changeMenuEntry, orderMenu, removeMenuEntry } from '../../desk/places/menu.js'

@@ -1,10 +1,10 @@
+import { Refusal } from '@bathyscribe/contract'
 import { preflightQuestion } from '../../desk/assignments/preflight.js'
 import { makeAssignment } from '../../desk/assignments/make.js'
 import { wireDetailView, wireView } from './views/wire.js'
 import { watchView } from './views/watch.js'
 import { soundingDetailView, soundingView } from './views/soundings.js'
 import { assignmentView } from './views/assignments.js'
-import { Refusal } from '@bathyscribe/contract'
 import { isTaught, requireTeaching } from '../../desk/identity/access.js'
 import {
   changeAssignment,

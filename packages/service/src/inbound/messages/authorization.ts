@@ -9,7 +9,7 @@ import {
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import { plainAscii } from '@bathyscribe/core/text'
 import type { Actor, Context } from '../../desk/context.js'
-import { openingKind, placeOf } from '../../desk/launches/launch-entry.js'
+import { entryOfLink, launchChange, openingKind } from '../../desk/launches/launch-entry.js'
 import { claimsFor } from '../../desk/launches/login.js'
 import { launchObstacle } from '../../desk/launches/obstacles.js'
 import { noteEntry } from '../../desk/launches/open-launch.js'
@@ -17,7 +17,7 @@ import { reviewObstacle } from '../../desk/launches/open-review.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Link } from '../../records/statements/links.js'
 import { clip, mask } from '../../wire/mask.js'
-import type { About, Refused, Taken } from '../message.js'
+import { isOurs, refuseByRoute, type About, type Refused, type Taken } from '../message.js'
 import { tokenNonce } from '../steps/freshness.js'
 
 /** What a tool sends the browser with; `actor` is who is signed in there. */
@@ -165,11 +165,9 @@ export function aboutLaunch(context: Context, call: FromClient): About {
   const { link, client } = call
   const entry = { ...aboutRequest(context, call).entry, registrationId: client.id }
   if (link?.registration.id !== client.id) return { entry }
-  const place = placeOf(link)
-  const heard = { courseId: link.course.id, assignmentId: place.assignmentId, personId: link.person.id }
   return {
-    entry: { ...entry, ...place, courseId: link.course.id, personId: link.person.id },
-    tells: { taken: { kind: 'launch', ...heard }, refused: { kind: 'refusal', ...heard } },
+    entry: { ...entry, ...entryOfLink(link) },
+    tells: { taken: launchChange(link, 'launch'), refused: launchChange(link, 'refusal') },
   }
 }
 
@@ -187,13 +185,10 @@ const WORDS: Partial<Record<ErrorCode, string>> = {
 }
 
 /** A page here, never a redirect: nobody knows yet whose address it would be. */
-export function refuseHere(_: Context, __: AuthorizationCall, refusal: Refusal): Refused<never> {
-  return {
-    answer: () => {
-      // Where an address differs is for the technologist, who finds it in the wire log.
-      throw refusal.code === 'login.redirect_uri_unknown' ? new Refusal(refusal.code) : refusal
-    },
-  }
+export function refuseHere(context: Context, call: AuthorizationCall, refusal: Refusal): Refused<never> {
+  // Where an address differs is for the technologist, who finds it in the wire log.
+  const said = refusal.code === 'login.redirect_uri_unknown' ? new Refusal(refusal.code) : refusal
+  return refuseByRoute(context, call, said)
 }
 
 export function refuseAtTool(
@@ -203,7 +198,7 @@ export function refuseAtTool(
 ): Refused<AuthorizationAnswer> {
   return {
     answer: () => {
-      if (refusal.status >= 500) throw refusal
+      if (isOurs(refusal)) throw refusal
       return {
         url: redirectUri,
         fields: [

@@ -20,7 +20,7 @@ import type { Context } from '../../desk/context.js'
 import { diagnoseOutcome, mayDiagnose } from '../../desk/diagnosis/diagnose-outcome.js'
 import type { Link } from '../../records/statements/links.js'
 import { clip, maskHeaders } from '../../wire/mask.js'
-import type { About, Refused, Room, Taken } from '../message.js'
+import { isOurs, type About, type Refused, type Room, type Taken } from '../message.js'
 import { nonceOf } from '../steps/freshness.js'
 import { verifiedBySecret, type Signer } from '../steps/secret-signature.js'
 import { accessToken, callerOf, mayCall } from '../steps/service-token.js'
@@ -221,7 +221,7 @@ export function refuseCall(
   const answer: OutcomeAnswer = { status: UNAUTHENTICATED.includes(at) ? 401 : 200, xml }
   return {
     answer: () => {
-      if (refusal.status >= 500) throw refusal
+      if (isOurs(refusal)) throw refusal
       return answer
     },
     kept: { response: responseOf(answer) },

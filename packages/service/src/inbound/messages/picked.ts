@@ -114,14 +114,6 @@ function shown(fields: readonly Parameter[]): Parameter[] {
   )
 }
 
-export function refusePage(_: Context, __: PickedCall, refusal: Refusal): Refused<never> {
-  return {
-    answer: () => {
-      throw refusal
-    },
-  }
-}
-
 /** The picking stays open, so that a good answer may still come. */
 export function refusePicked({ records }: Context, { picking }: OfPicking, refusal: Refusal): Refused<never> {
   return {

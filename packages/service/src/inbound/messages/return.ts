@@ -2,9 +2,9 @@ import { Refusal } from '@bathyscribe/contract'
 import { readReturn } from '@bathyscribe/core/checks'
 import { readResultId } from '@bathyscribe/core/lti1'
 import type { Context } from '../../desk/context.js'
-import { placeOf } from '../../desk/launches/launch-entry.js'
+import { entryOfLink, launchChange } from '../../desk/launches/launch-entry.js'
 import type { Link } from '../../records/statements/links.js'
-import type { About, Refused, Taken } from '../message.js'
+import type { About, Taken } from '../message.js'
 
 /** A browser that comes back from a tool. `key` names the person and the link, sealed by us. */
 export interface ReturnCall {
@@ -90,32 +90,9 @@ export const aboutNothing = () => undefined
 
 export function aboutLinkOfReturn(_: Context, call: OfLink): About {
   const { link, said } = call
-  const place = placeOf(link)
   const isProblem = (said.error ?? said.errorLog) !== null
   return {
-    entry: {
-      ...place,
-      registrationId: link.registration.id,
-      courseId: link.course.id,
-      personId: link.person.id,
-      request: { method: 'GET', url: call.url.slice(0, 8000) },
-    },
-    tells: {
-      taken: {
-        kind: isProblem ? 'refusal' : 'launch',
-        courseId: link.course.id,
-        assignmentId: place.assignmentId,
-        personId: link.person.id,
-      },
-    },
-  }
-}
-
-/** A page for the person. */
-export function refusePage(_: Context, __: ReturnCall, refusal: Refusal): Refused<never> {
-  return {
-    answer: () => {
-      throw refusal
-    },
+    entry: { ...entryOfLink(link), request: { method: 'GET', url: call.url.slice(0, 8000) } },
+    tells: { taken: launchChange(link, isProblem ? 'refusal' : 'launch') },
   }
 }

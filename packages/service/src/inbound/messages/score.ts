@@ -5,8 +5,8 @@ import { pointsOf } from '@bathyscribe/core/scores'
 import type { Context } from '../../desk/context.js'
 import type { MessageToWrite } from '../../records/statements/messages.js'
 import type { CallerRow, ServiceColumn } from '../../records/statements/service-callers.js'
-import type { About, Refused, Taken } from '../message.js'
-import { aboutCaller, refuseCall, type Call, type WithCaller } from './service.js'
+import { refuseByRoute, type About, type Refused, type Taken } from '../message.js'
+import { aboutCaller, type Call, type WithCaller } from './service.js'
 
 /** A score as it came in; `body` is what was read of it as JSON. */
 export interface ScoreCall extends Call {
@@ -75,7 +75,7 @@ export function aboutScored(context: Context, call: Placed): About {
 
 /** The refused score of a known person stands in the trail, too. */
 export function refuseScored(context: Context, call: Placed, refusal: Refusal): Refused<never> {
-  const { answer } = refuseCall(context, call, refusal)
+  const { answer } = refuseByRoute(context, call, refusal)
   const isOfPerson = refusal.code === 'score.not_a_learner'
   return {
     answer,

@@ -2,7 +2,7 @@ import { Refusal } from '@bathyscribe/contract'
 import type { Context } from '../../desk/context.js'
 import type { CallerRow } from '../../records/statements/service-callers.js'
 import { clip } from '../../wire/mask.js'
-import type { About, Refused } from '../message.js'
+import type { About } from '../message.js'
 import { accessToken, callerOf, mayCall, type AccessToken } from '../steps/service-token.js'
 
 // What every call of a service has in common, whichever it is.
@@ -67,15 +67,6 @@ export function aboutCaller(context: Context, call: WithCaller): About {
       courseId: course.id,
       assignmentId: column?.id ?? null,
       personId: person?.id ?? null,
-    },
-  }
-}
-
-/** Services have one form for errors, which the route writes. */
-export function refuseCall(_: Context, __: Call, refusal: Refusal): Refused<never> {
-  return {
-    answer: () => {
-      throw refusal
     },
   }
 }

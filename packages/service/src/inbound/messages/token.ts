@@ -5,7 +5,7 @@ import type { Context } from '../../desk/context.js'
 import { tokenUrl } from '../../desk/platform/addresses.js'
 import { fingerprint } from '../../keys/key-file.js'
 import { kidKey } from '../../records/statements/key-use.js'
-import type { About, Refused, Taken } from '../message.js'
+import { isOurs, type About, type Refused, type Taken } from '../message.js'
 import type { Form, WithAssertion, WithNamed } from '../steps/client-assertion.js'
 
 const LIFETIME_SECONDS = 3600
@@ -155,7 +155,7 @@ export function refuseRequest(_: Context, __: Form, refusal: Refusal): Refused<T
   const word = WORDS[refusal.code]
   return {
     answer: () => {
-      if (refusal.status >= 500) throw refusal
+      if (isOurs(refusal)) throw refusal
       return {
         status: word === undefined ? 401 : 400,
         body: {

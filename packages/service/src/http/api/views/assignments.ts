@@ -1,11 +1,7 @@
-import type { Assignment, Mark as MarkAnswer } from '@bathyscribe/contract'
-import { proofOf, type Mark } from '@bathyscribe/core/checks'
+import type { Assignment } from '@bathyscribe/contract'
+import { proofOf } from '@bathyscribe/core/checks'
 import type { AssignmentSummary } from '../../../records/assignment-summary.js'
 import { inText } from './moments.js'
-
-export function markView(mark: Mark): MarkAnswer {
-  return inText(mark)
-}
 
 export function assignmentView(assignment: AssignmentSummary): Assignment {
   const { id, slug, title, course, tool, instructions, points, category, state, documentTarget, launchUrl } = assignment
@@ -42,6 +38,6 @@ export function assignmentView(assignment: AssignmentSummary): Assignment {
     publishedAt: assignment.publishedAt?.toISOString() ?? null,
     createdAt: assignment.createdAt.toISOString(),
     updatedAt: assignment.updatedAt.toISOString(),
-    proof: proofOf(assignment.facts).map(markView),
+    proof: inText(proofOf(assignment.facts)),
   }
 }
