@@ -5,7 +5,7 @@ import type { Context } from '../../desk/context.js'
 import { outcomeFailure } from '../../inbound/messages/outcome.js'
 import { run } from '../../inbound/run.js'
 import { INBOUND } from '../../inbound/table.js'
-import { NO_LINK } from '../../records/statements/messages.js'
+import { leaveUnread } from '../../inbound/unread.js'
 import { toRefusal } from '../problems.js'
 
 const XML = 'application/xml; charset=utf-8'
@@ -44,27 +44,17 @@ function toOutcomeRefusal(error: unknown, request: FastifyRequest): Refusal {
 async function sendFailure(context: Context, refusal: Refusal, reply: FastifyReply): Promise<FastifyReply> {
   const xml = outcomeFailure(context, refusal)
   const { request } = reply
-  if (refusal.status < 500)
-    await context.statements
-      .writeMessage({
-        ...NO_LINK,
-        at: context.clock.now(),
-        kind: 'outcome',
-        direction: 'received',
-        outcome: 'refused',
-        code: refusal.code,
-        detail: refusal.detail ?? null,
-        statement: refusal.toProblem().title,
-        registrationId: null,
-        durationMs: reply.elapsedTime,
-        request: {
-          method: request.method,
-          url: request.url,
-          headers: { 'content-length': request.headers['content-length'] ?? '' },
-        },
-        response: { status: refusal.status, body: xml },
-      })
-      .catch((error: unknown) => request.log.warn({ err: error }, 'no wire entry for a refused call'))
+  await leaveUnread(context, refusal, {
+    kind: 'outcome',
+    statement: refusal.toProblem().title,
+    durationMs: reply.elapsedTime,
+    request: {
+      method: request.method,
+      url: request.url,
+      headers: { 'content-length': request.headers['content-length'] ?? '' },
+    },
+    response: { status: refusal.status, body: xml },
+  })
   if (refusal.status === 503) void reply.header('retry-after', '5')
   return reply.code(refusal.status).type(XML).send(xml)
 }

@@ -26,7 +26,7 @@ import { memberships } from '../../desk/services/memberships.js'
 import type { ServiceCall } from '../../inbound/messages/service-call.js'
 import { run } from '../../inbound/run.js'
 import { INBOUND } from '../../inbound/table.js'
-import { NO_LINK } from '../../records/statements/messages.js'
+import { leaveUnread } from '../../inbound/unread.js'
 import { toRefusal } from '../problems.js'
 import { sendOAuthError } from './oauth.js'
 
@@ -147,22 +147,12 @@ export async function registerServices(app: FastifyInstance, context: Context): 
     // What never came to a service is answered in its form, too, and found in the wire log.
     scope.setErrorHandler(async (error, request, reply) => {
       const refusal = toRefusal(error, request)
-      if (refusal.status < 500)
-        await context.statements
-          .writeMessage({
-            ...NO_LINK,
-            at: context.clock.now(),
-            kind: 'service',
-            direction: 'received',
-            outcome: 'refused',
-            code: refusal.code,
-            detail: refusal.detail ?? null,
-            statement: sentenceOf(refusal),
-            registrationId: null,
-            durationMs: reply.elapsedTime,
-            request: { method: request.method, url: `${context.settings.publicUrl}${request.url}`.slice(0, 2000) },
-          })
-          .catch(() => undefined)
+      await leaveUnread(context, refusal, {
+        kind: 'service',
+        statement: sentenceOf(refusal),
+        durationMs: reply.elapsedTime,
+        request: { method: request.method, url: `${context.settings.publicUrl}${request.url}`.slice(0, 2000) },
+      })
       return sendOAuthError(reply, refusal)
     })
     for (const service of SERVICES)
