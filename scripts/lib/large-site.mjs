@@ -114,8 +114,8 @@ export async function fillSite(database, scale, { prefix = 'lg', say = () => und
   // Each was sounded once; one in ten was changed before, one in a hundred since.
   await step(
     'evidence',
-    `insert into launch_evidence (assignment_id, kind, at, evidence_kind, evidence_id, statement)
-     select a.id, k, now() - interval '10 days', 'sounding', 'of-' || a.id, '' from assignment a, unnest(array['proof', 'scored', 'recorded']) k where a.id like '${prefix}a%'`,
+    `insert into launch_evidence (assignment_id, kind, at, evidence_kind, evidence_id)
+     select a.id, k, now() - interval '10 days', 'sounding', 'of-' || a.id from assignment a, unnest(array['proof', 'scored', 'recorded']) k where a.id like '${prefix}a%'`,
   )
   await step(
     'changes',

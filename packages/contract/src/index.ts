@@ -1,5 +1,6 @@
 export * from './errors/catalogue.js'
 export * from './errors/problem.js'
+export * from './findings.js'
 export * from './resources/common.js'
 export * from './resources/people.js'
 export * from './resources/courses.js'

@@ -233,7 +233,7 @@ describe('the cause of a refused launch', () => {
     [
       'another secret of the registration is taken',
       { other_secret: taken, decoy_secret: refused, decoy_key: unknown },
-      'other_secret_is_held',
+      'previous_secret_is_held',
     ],
     ['a made-up secret is taken', { decoy_secret: taken, decoy_key: unknown }, 'not_verified'],
   ])('when %s', (_, probes, code) => {
@@ -249,10 +249,8 @@ describe('the cause of a refused launch', () => {
     const previous = { role: 'previous', sharedSecret: 'before' } as const
     expect(probeCredentials(held, 'd', previous).other_secret).toEqual({ consumerKey: 'k', sharedSecret: 'before' })
     expect(probeCredentials(held, 'd', { ...previous, sharedSecret: 's' }).other_secret).toBeUndefined()
-    const cause = (role: 'previous' | 'next') =>
-      causeOfRefusal(refused, { other_secret: taken }, 'k', { role }).statement
-    expect(cause('previous')).toMatch(/still has the previous secret/)
-    expect(cause('next')).toMatch(/next secret already/)
+    const cause = (role: 'previous' | 'next') => causeOfRefusal(refused, { other_secret: taken }, 'k', { role }).code
+    expect([cause('previous'), cause('next')]).toEqual(['previous_secret_is_held', 'next_secret_is_held'])
   })
 
   it('is not hidden by the tool quoting the key', () => {

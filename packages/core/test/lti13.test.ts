@@ -5,7 +5,6 @@ import {
   addressDifference,
   base64url,
   checkAssertion,
-  checkInitiation,
   configurationDocument,
   grantedScopes,
   readHints,
@@ -19,6 +18,7 @@ import {
   writeToolMetadata,
   type PublicKey,
 } from '@bathyscribe/core/lti13'
+import { checkInitiation } from '../src/checks/index.js'
 import fc from 'fast-check'
 import { jwtVerify, SignJWT } from 'jose'
 import { describe, expect, it } from 'vitest'

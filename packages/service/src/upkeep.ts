@@ -1,6 +1,7 @@
 // What is done to records and keys beside the services that run. It is loaded without them: a command that only brings the records up to date is done in half the time.
 import type { DataSource } from 'typeorm'
 import { checkKeys, ensureKeyFileFor } from './keys/check-keys.js'
+import { systemClock } from './keys/ids.js'
 import { readKeys } from './keys/key-file.js'
 import { reseal, type Resealed } from './keys/reseal.js'
 import { createDatabase, migrate, requireMigrated } from './records/database.js'
@@ -14,9 +15,23 @@ export function migrateRecords(settings: Settings): Promise<string[]> {
   return onRecords(settings, async (database) => {
     await ensureKeyFileFor(database, settings.keyFile)
     const done = await migrate(database, settings.databaseSchema)
+    await carryOver(database, settings)
     await checkKeys(database, readKeys(settings.keyFile), settings.keyFile)
     return done
   })
+}
+
+/** What a migration cannot do by statements alone. Loaded only where there is something to do. */
+async function carryOver(database: DataSource, settings: Settings): Promise<void> {
+  const [{ waiting }] = await database.query<[{ waiting: boolean }]>(
+    `select exists (select 1 from preflight_acceptance where facts is null) as waiting`,
+  )
+  if (!waiting) return
+  const [{ carryAcceptances }, { Records }] = await Promise.all([
+    import('./desk/assignments/carry-acceptances.js'),
+    import('./records/index.js'),
+  ])
+  await carryAcceptances({ records: new Records(database.manager), settings, clock: systemClock })
 }
 
 /**

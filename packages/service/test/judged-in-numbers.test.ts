@@ -93,8 +93,8 @@ describe('links by the hundred', () => {
       `insert into proof_change (registration_id, what, at) values ('of-moved', 'tool_launch_address', now() - interval '150 minutes'), ('of-moved', 'tool_parameters', now() - interval '330 minutes')`,
     )
     await query(
-      `insert into launch_evidence (assignment_id, kind, at, evidence_kind, evidence_id, statement)
-       select x.id, k.kind, x.t - k.hours * interval '1 hour', 'sounding', 'one', 'Said.' from ${of('proof int, failure int, complaint int, scored int, recorded int')},
+      `insert into launch_evidence (assignment_id, kind, at, evidence_kind, evidence_id, said)
+       select x.id, k.kind, x.t - k.hours * interval '1 hour', 'sounding', 'one', '{"check": "return", "code": "complained", "facts": {"words": "Said."}}' from ${of('proof int, failure int, complaint int, scored int, recorded int')},
          lateral (values ('proof', x.proof), ('failure', x.failure), ('complaint', x.complaint), ('scored', x.scored), ('recorded', x.recorded)) k (kind, hours) where k.hours is not null`,
       given,
     )

@@ -47,6 +47,29 @@ const columns = () =>
      join pg_namespace n on n.oid = p.relnamespace and n.nspname = c.table_schema where c.table_schema = current_schema()`,
   )
 
+/** Where something found names whom it was found with, in its facts. */
+const FOUND = ['sounding_finding', 'launch_evidence']
+
+/** A sounding that a learner went along with, and that was refused. */
+async function soundedAs(pilot: string, who: string) {
+  const facts = { who, said: 'The tool answered 401.', wrong: null, code: null }
+  const said = { check: 'taken', code: 'refused', facts }
+  await academy.query(
+    `insert into sounding (id, assignment_id, state, verdict, headline, started_at, ended_at, depth, follower, wait_minutes, pilot_id)
+     values ('piloted', $1, 'done', 'fail', $2, now(), now(), 'deep', 'http', 0, $3)`,
+    [assignment, said, pilot],
+  )
+  await academy.query(
+    `insert into sounding_finding (sounding_id, position, stage, check_name, code, verdict, facts, duration_ms)
+     values ('piloted', 0, 'launch_test_learner', 'taken', 'refused', 'fail', $1, 5)`,
+    [facts],
+  )
+  await academy.query(
+    `insert into launch_evidence (assignment_id, kind, at, evidence_kind, evidence_id, said) values ($1, 'failure', now(), 'sounding', 'piloted', $2)`,
+    [assignment, said],
+  )
+}
+
 describe('all that is kept of a person', () => {
   it('comes from every column that names people, and holds no secret nor a fingerprint of one', async () => {
     const named = (await columns()).filter((one) => /^(by_)?person_id$|^pilot_id$|^account$/.test(one.column))
@@ -97,17 +120,21 @@ describe('removing a person', () => {
 
   it('twice at once is done once; nothing but the audit tells then who it was, and results stay', async () => {
     await call().call('changePerson', { params: { person: 'niamh' }, body: { closed: true } })
-    const { id } = await call().call('showPerson', { params: { person: 'niamh' } })
+    const { id, fullName } = await call().call('showPerson', { params: { person: 'niamh' } })
+    await soundedAs(id, fullName)
     const codes = await Promise.all([remove('niamh'), remove('niamh')])
     expect(codes.sort()).toEqual(['person.not_found', undefined])
     const telling: string[] = []
-    for (const table of new Set((await columns()).map((one) => one.table))) {
+    for (const table of new Set([...(await columns()).map((one) => one.table), ...FOUND])) {
       const found = await academy.query(`select 1 from ${table} t where to_jsonb(t)::text ~* $1 limit 1`, [
         `niamh|${subject}`,
       ])
       if (found.length > 0) telling.push(table)
     }
     expect(telling).toEqual(['audit_entry'])
+    const { findings, cause } = await call().call('showSounding', { params: { id: 'piloted' } })
+    expect(findings[0]!.statement).toBe('Launched as somebody. The tool answered 401.')
+    expect(cause).toBe('The tool answered 401.')
     expect(await academy.query('select points from result where person_id = $1', [id])).toEqual([{ points: '50' }])
     expect(await call().call('showPerson', { params: { person: id } })).toMatchObject({
       username: `removed-${id}`, fullName: 'Removed person', email: null, sourcedId: null, hasPassword: false, closed: true,

@@ -1,3 +1,4 @@
+import { inWords } from '@bathyscribe/contract'
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -40,6 +41,12 @@ describe('a sounding of the honest tool', () => {
     expect(one.findings.find((found) => found.stage === 'gradebook')!.statement).toBe(
       '0.645 of 1 × 100 points = 64.5, as the gradebook has it.',
     )
+    // What is told was made of facts, which come along.
+    expect(one.findings.find((found) => found.check === 'value')).toMatchObject({
+      code: 'agrees',
+      facts: { sent: '0.645', outOf: '1', points: '100', value: '64.5' },
+    })
+    for (const found of one.findings) expect(found).toMatchObject(inWords(found))
     const { proof } = await academy.admin.client.call('showAssignment', { params: { assignment } })
     expect(proof.map((mark) => mark.state)).toEqual(Array(6).fill('proven'))
   })

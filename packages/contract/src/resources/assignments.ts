@@ -9,6 +9,7 @@ import {
   DatedCourse,
   Decimal,
   Id,
+  KnownFacts,
   line,
   Moment,
   PersonRef,
@@ -48,6 +49,7 @@ export const PreflightRemark = z.object({
   rule: z.string(),
   field: z.string().describe('the part of the assignment that it is about'),
   verdict: z.enum(['warn', 'fail']),
+  facts: KnownFacts,
   statement: z.string(),
   remedy: z.string(),
   accepted: z

@@ -52,3 +52,8 @@ export const TOOL_STATES = ['draft', 'waiting', 'enabled', 'suspended', 'retired
 export type ToolState = (typeof TOOL_STATES)[number]
 export const ToolRef = z.object({ id: Id, slug: z.string(), name: z.string(), state: z.enum(TOOL_STATES) })
 export const AssignmentRef = z.object({ id: Id, slug: z.string(), title: z.string() })
+
+/** What is known of something found, by name: numbers, codes, what others said. Words are made of it last. */
+export const KnownFacts = z
+  .record(z.string(), z.unknown())
+  .describe('what is known of it; the sentences are made of this')

@@ -1,6 +1,6 @@
 import { DEPTHS, FOLLOWERS, STAGES, VERDICTS } from '@bathyscribe/core/checks'
 import { z } from 'zod'
-import { AssignmentRef, CourseRef, Id, Moment, PersonRef, SerialId, ToolRef } from './common.js'
+import { AssignmentRef, CourseRef, Id, KnownFacts, Moment, PersonRef, SerialId, ToolRef } from './common.js'
 
 /** How a sounding is to go. */
 export const NewSounding = z.strictObject({
@@ -19,7 +19,9 @@ export type NewSounding = z.infer<typeof NewSounding>
 export const Finding = z.object({
   stage: z.enum(STAGES),
   check: z.string(),
+  code: z.string().describe('what the check found'),
   verdict: z.enum(VERDICTS),
+  facts: KnownFacts,
   statement: z.string(),
   cause: z.string().nullable(),
   remedy: z.string().nullable(),

@@ -5,7 +5,18 @@ import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
 import { MESSAGE_TYPES } from '@bathyscribe/core/lti13'
 import { SIGNATURE_METHODS } from '@bathyscribe/core/oauth1'
 import { z } from 'zod'
-import { CourseRef, CustomParameters, Id, line, Moment, PersonRef, prose, Revision, ToolRef } from './common.js'
+import {
+  CourseRef,
+  CustomParameters,
+  Id,
+  KnownFacts,
+  line,
+  Moment,
+  PersonRef,
+  prose,
+  Revision,
+  ToolRef,
+} from './common.js'
 
 export const LTI_VERSIONS = ['1.1', '1.3'] as const
 export type LtiVersion = (typeof LTI_VERSIONS)[number]
@@ -310,7 +321,9 @@ export const NewDeployment = z.strictObject({ course: z.string().max(60), label:
 
 export const ToolCheckFinding = z.object({
   check: z.string(),
+  code: z.string().describe('what the check found'),
   verdict: z.enum(['pass', 'warn', 'fail', 'skipped']),
+  facts: KnownFacts,
   statement: z.string(),
   remedy: z.string().nullable(),
 })

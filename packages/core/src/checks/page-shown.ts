@@ -1,15 +1,6 @@
 import { elementTexts, readHtml, visibleText } from '../text/index.js'
+import { found, type Found } from './findings/catalogue.js'
 import type { ToolAnswer } from './launch-answer.js'
-import type { Verdict } from './sounding.js'
-
-/** Something that a tool's page shows which no person who opens an assignment should meet. */
-export interface PageRemark {
-  check: 'login page' | 'error page'
-  verdict: Verdict
-  statement: string
-  cause: string
-  remedy: string
-}
 
 const SOUNDS_WRONG =
   /\b(error|failed|failure|refused|denied|forbidden|not found|unauthori[sz]ed|expired|unavailable|went wrong|invalid)\b/i
@@ -17,37 +8,20 @@ const SOUNDS_WRONG =
 const HEADING_CHARACTERS = 400
 
 /** Looks at a page that a tool answered well by its status: whether it is content, a login, or an error that does not say so by its status. */
-export function remarksOfPage({ status, body }: Pick<ToolAnswer, 'status' | 'body'>): PageRemark[] {
+export function remarksOfPage({ status, body }: Pick<ToolAnswer, 'status' | 'body'>): Found[] {
   if (status < 200 || status >= 300) return []
   const tokens = readHtml(body)
   const asksForPassword = tokens.some(
     (token) =>
       token.kind === 'open' && token.name === 'input' && token.attributes['type']?.toLowerCase() === 'password',
   )
-  if (asksForPassword)
-    return [
-      {
-        check: 'login page',
-        verdict: 'fail',
-        statement: `The tool shows a login page instead of content: “${visibleText(body).slice(0, 160)}”`,
-        cause: 'The tool asks people to sign in, although the launch has said who they are.',
-        remedy:
-          'Have the tool’s support say whether accounts must exist there before, and by what they are matched; or whether its session is lost in a frame: try a window.',
-      },
-    ]
+  const words = (most: number) => visibleText(body).slice(0, most)
+  if (asksForPassword) return [found('login page', 'shown', { words: words(160) })]
   const heading = elementTexts(tokens, ['title', 'h1', 'h2'])
     .map((one) => one.slice(0, HEADING_CHARACTERS))
     .find((one) => SOUNDS_WRONG.test(one))
   if (heading === undefined) return []
-  return [
-    {
-      check: 'error page',
-      verdict: 'warn',
-      statement: `The tool answered ${status}, but its page is headed “${heading.slice(0, 160)}”: “${visibleText(body).slice(0, 200)}”`,
-      cause: `The tool’s page reads like an error: “${heading.slice(0, 160)}”`,
-      remedy: 'Open it as the test learner and read it; if it is an error, send the wire entry to the tool’s support.',
-    },
-  ]
+  return [found('error page', 'shown', { status, heading: heading.slice(0, 160), words: words(200) })]
 }
 
 /**

@@ -45,20 +45,20 @@ export function probeCredentials(
 /** What servers answer at an address that is none, or none that forms are posted to (RFC 9110 sections 15.5.5, 15.5.6 and 15.5.11). */
 const NO_ADDRESS = [404, 405, 410]
 
-export interface Cause {
-  code:
-    | 'server_error'
-    | 'other_secret_is_held'
-    | 'secret_has_hidden_characters'
-    | 'key_and_secret_swapped'
-    | 'secret_wrong'
-    | 'key_or_secret_wrong'
-    | 'not_verified'
-    | 'address_wrong'
-    | 'not_the_credentials'
-  statement: string
-  remedy: string
-}
+/** What a refused launch comes down to, with what is known of it. */
+export type LaunchCause =
+  | { code: 'server_error'; status: number }
+  | { code: 'address_wrong'; status: number; url: string }
+  | { code: 'key_or_secret_wrong' | 'secret_wrong'; key: string }
+  | {
+      code:
+        | 'next_secret_is_held'
+        | 'previous_secret_is_held'
+        | 'secret_has_hidden_characters'
+        | 'key_and_secret_swapped'
+        | 'not_verified'
+        | 'not_the_credentials'
+    }
 
 /**
  * Names the cause of a refused launch from how the tool answered the probes. A candidate that was taken is proof. Otherwise the
@@ -69,78 +69,21 @@ export interface Cause {
 export function causeOfRefusal(
   refused: ToolAnswer,
   probes: Partial<Record<ProbeName, ToolAnswer>>,
-  consumerKey: string,
+  key: string,
   other?: Pick<OtherHeld, 'role'>,
-): Cause {
-  if (refused.status >= 500)
-    return {
-      code: 'server_error',
-      statement: `The tool’s own server failed with ${refused.status}: it never came to judge the launch.`,
-      remedy: 'Ask the tool’s support; the wire entry has the time and what was sent.',
-    }
+): LaunchCause {
+  if (refused.status >= 500) return { code: 'server_error', status: refused.status }
   const taken = (name: ProbeName) => probes[name] !== undefined && launchRefusal(probes[name]) === undefined
-  if (taken('trimmed_secret'))
-    return {
-      code: 'secret_has_hidden_characters',
-      statement: 'The shared secret carries blanks or invisible characters: without them the tool takes the launch.',
-      remedy: 'Enter the shared secret again without the characters around it.',
-    }
-  if (taken('other_secret'))
-    return other?.role === 'next'
-      ? {
-          code: 'other_secret_is_held',
-          statement: 'The tool has the next secret already: signed with that it takes the launch.',
-          remedy:
-            'End the old secret on the tool’s page under “Keys over time”; launches are then signed with the new one.',
-        }
-      : {
-          code: 'other_secret_is_held',
-          statement: 'The tool still has the previous secret: signed with that it takes the launch.',
-          remedy:
-            'Enter the new secret at the tool’s end; until then enter the previous one in the registration again.',
-        }
-  if (taken('swapped'))
-    return {
-      code: 'key_and_secret_swapped',
-      statement: 'Consumer key and shared secret are swapped: the other way round the tool takes the launch.',
-      remedy: 'Exchange consumer key and shared secret in the registration.',
-    }
-  if (taken('decoy_secret') || taken('decoy_key'))
-    return {
-      code: 'not_verified',
-      statement: 'The tool takes the same launch under a made-up key or secret: it does not verify what it receives.',
-      remedy: 'Ask the tool’s support why launches are not verified, and what it refused this time.',
-    }
-  const likeSecret = sameAnswer(refused, probes.decoy_secret, consumerKey)
-  const likeKey = sameAnswer(refused, probes.decoy_key, consumerKey)
+  if (taken('trimmed_secret')) return { code: 'secret_has_hidden_characters' }
+  if (taken('other_secret')) return { code: other?.role === 'next' ? 'next_secret_is_held' : 'previous_secret_is_held' }
+  if (taken('swapped')) return { code: 'key_and_secret_swapped' }
+  if (taken('decoy_secret') || taken('decoy_key')) return { code: 'not_verified' }
+  const likeSecret = sameAnswer(refused, probes.decoy_secret, key)
+  const likeKey = sameAnswer(refused, probes.decoy_key, key)
   if (likeSecret && likeKey && NO_ADDRESS.includes(refused.status))
-    return {
-      code: 'address_wrong',
-      statement: `Whatever key and secret, the tool’s server answers ${refused.status} at ${refused.url.slice(0, 200)}: ${
-        refused.status === 405
-          ? 'the address takes no launches.'
-          : 'nothing stands at the address; or, less often, a tool answers so to a key that it does not know.'
-      }`,
-      remedy: 'Compare the launch address with what the tool’s end shows, letter by letter; then the key.',
-    }
-  if (likeSecret && likeKey)
-    return {
-      code: 'key_or_secret_wrong',
-      statement: `The tool answers as it does to a made-up key: it does not know the consumer key “${consumerKey}”, or it does not tell a wrong key from a wrong shared secret.`,
-      remedy:
-        'Compare the key with what the tool’s end shows, letter by letter, then the secret, and enter them again.',
-    }
-  if (likeSecret)
-    return {
-      code: 'secret_wrong',
-      statement: `The shared secret is wrong: the tool knows the key “${consumerKey}”, but answers exactly as it does to a made-up secret.`,
-      remedy: 'Copy the shared secret from the tool’s end again and enter it in the registration.',
-    }
-  return {
-    code: 'not_the_credentials',
-    statement: 'Key and secret are not what the tool objects to: it answers differently to made-up ones.',
-    remedy: 'Read the tool’s own words above, and send them with the wire entry to its support.',
-  }
+    return { code: 'address_wrong', status: refused.status, url: refused.url.slice(0, 200) }
+  if (likeSecret && likeKey) return { code: 'key_or_secret_wrong', key }
+  return likeSecret ? { code: 'secret_wrong', key } : { code: 'not_the_credentials' }
 }
 
 /** Two answers are the same when status and words agree, leaving aside the key sent, figures and long tokens, which differ each time. */

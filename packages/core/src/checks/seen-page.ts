@@ -1,5 +1,6 @@
+import { found, type Found } from './findings/catalogue.js'
+import { shortList } from './findings/page.js'
 import { remarksOfPage } from './page-shown.js'
-import type { Finding } from './sounding.js'
 
 /** What a real browser saw of a launch, in the frame or window that the assignment opens in. */
 export interface Seen {
@@ -25,77 +26,26 @@ export interface Seen {
   html: string
 }
 
-type SeenFinding = Pick<Finding, 'check' | 'verdict' | 'statement' | 'cause' | 'remedy'>
+const COOKIES_NAMED = 3
 
-/** Judges what a browser saw. Each remark says what mends it; nothing is said of what is as it should be, but the time. */
-export function judgeSeen(seen: Seen, target: 'frame' | 'window'): SeenFinding[] {
-  const found: SeenFinding[] = []
-  const say = (check: string, verdict: SeenFinding['verdict'], statement: string, cause: string, remedy: string) =>
-    found.push({ check, verdict, statement, cause, remedy })
-  if (seen.stuck)
-    say('script', 'fail', 'A script of the tool’s page kept the browser busy until it was stopped.', 'A script of the tool’s page never ends.', 'Send the tool’s support the time and the page’s address.') // oxfmt-ignore
-  if (seen.frameRefused !== null)
-    say(
-      'framing',
-      'fail',
-      `The browser does not show the page in our frame: ${seen.frameRefused}.`,
-      'The tool refuses frames, and this assignment opens it in one.',
-      'Set the assignment to open in a window, or have the tool allow our address.',
+/** Judges what a browser saw. Nothing is said of what is as it should be, but the time. */
+export function judgeSeen(seen: Seen, target: 'frame' | 'window'): Found[] {
+  const all: Found[] = []
+  if (seen.stuck) all.push(found('script', 'never_ends', {}))
+  if (seen.frameRefused !== null) all.push(found('framing', 'not_shown', { reason: seen.frameRefused }))
+  if (seen.ledAway !== null) all.push(found('framing', 'led_away', { origin: seen.ledAway }))
+  if (seen.blockedCookies.length > 0) {
+    const lost = notKept(seen.blockedCookies)
+    all.push(
+      seen.keptByPlatform ? found('cookies', 'not_needed', lost) : found('cookies', 'not_kept', { ...lost, target }),
     )
-  if (seen.ledAway !== null)
-    say(
-      'framing',
-      'fail',
-      `In our frame the tool leads on to ${seen.ledAway}, and only the addresses of its registration are framed.`,
-      `The tool leads on to ${seen.ledAway}, which our frame does not show.`,
-      'Set the assignment to open in a window; or, if the address is the tool’s, register it as its launch address.',
-    )
-  const cookies = [...new Map(seen.blockedCookies.map((one) => [one.name, one])).values()]
-  const lost = listed(cookies.map((one) => `“${one.name}” (${one.reason})`))
-  if (cookies.length > 0 && seen.keptByPlatform)
-    found.push({
-      check: 'cookies',
-      verdict: 'pass',
-      statement: `The browser did not keep ${lost}; the tool keeps its state with the platform instead.`,
-      cause: null,
-      remedy: null,
-    })
-  else if (cookies.length > 0)
-    say(
-      'cookies',
-      'warn',
-      `The browser did not keep ${lost}.`,
-      'The browser does not keep the tool’s cookies here, so people may be signed out at the next click.',
-      target === 'frame'
-        ? 'Open it in a window; or have the tool set its cookies with SameSite=None; Secure, or keep its state without cookies.'
-        : 'Have the tool’s support look at the attributes of these cookies.',
-    )
-  if (seen.scriptErrors.length > 0)
-    say(
-      'script',
-      'warn',
-      `The tool’s page complains: “${seen.scriptErrors[0]!.slice(0, 200)}”${seen.scriptErrors.length > 1 ? ` and ${seen.scriptErrors.length - 1} more` : ''}.`,
-      'A script of the tool’s page fails.',
-      'Look at the picture whether the page can be used all the same, and send the words to the tool’s support.',
-    )
+  }
+  const [error, ...errors] = seen.scriptErrors
+  if (error !== undefined) all.push(found('script', 'fails', { error: error.slice(0, 200), more: errors.length }))
   if (seen.mixedContent.length > 0)
-    say(
-      'mixed content',
-      'warn',
-      `The page asks for parts without TLS, which browsers keep out: ${listed(seen.mixedContent)}.`,
-      'Parts of the tool’s page come without TLS.',
-      'Have the tool’s support serve them by https.',
-    )
-  if (seen.popups.length > 0)
-    say(
-      'windows',
-      'warn',
-      `The page opened windows by itself: ${listed(seen.popups)}.`,
-      'The tool opens windows that browsers block.',
-      'Set the assignment to open in a window, or have the tool open them on a click.',
-    )
-  if (!hidden(seen)) found.push(...shown(seen))
-  return found
+    all.push(found('mixed content', 'kept_out', { addresses: shortList(seen.mixedContent) }))
+  if (seen.popups.length > 0) all.push(found('windows', 'opened', { addresses: shortList(seen.popups) }))
+  return hidden(seen) ? all : [...all, ...shown(seen)]
 }
 
 /** Whether the browser kept the page from being seen, so that an empty page says nothing of the tool. */
@@ -103,31 +53,21 @@ export function hidden({ stuck, frameRefused, ledAway }: Seen): boolean {
   return stuck || frameRefused !== null || ledAway !== null
 }
 
-function shown(seen: Seen): SeenFinding[] {
+function shown(seen: Seen): Found[] {
   const remarks = remarksOfPage({ status: 200, body: seen.html })
   if (remarks.length > 0) return remarks
-  if (seen.visibleMs === null)
-    return [
-      {
-        check: 'visible',
-        verdict: 'fail',
-        statement: 'Nothing was to be seen: the page stayed blank.',
-        cause: 'The tool’s page stays blank.',
-        remedy: 'Look at the script errors and blocked cookies above; open it in a window to compare.',
-      },
-    ]
-  return [
-    {
-      check: 'visible',
-      verdict: 'pass',
-      statement: `Something was to be seen after ${Math.round(seen.visibleMs)} ms: “${seen.words.replace(/\s+/g, ' ').trim().slice(0, 120)}”`,
-      cause: null,
-      remedy: null,
-    },
-  ]
+  if (seen.visibleMs === null) return [found('visible', 'blank', {})]
+  const words = seen.words.replace(/\s+/g, ' ').trim().slice(0, 120)
+  return [found('visible', 'seen', { ms: Math.round(seen.visibleMs), words })]
 }
 
-function listed(all: readonly string[]): string {
-  const some = all.slice(0, 3).map((one) => one.slice(0, 120))
-  return some.join(', ') + (all.length > some.length ? ` and ${all.length - some.length} more` : '')
+/** Each cookie once, some of them by name. */
+function notKept(blocked: Seen['blockedCookies']) {
+  const each = [...new Map(blocked.map((one) => [one.name, one])).values()]
+  return {
+    cookies: each
+      .slice(0, COOKIES_NAMED)
+      .map(({ name, reason }) => ({ name: name.slice(0, 80), reason: reason.slice(0, 60) })),
+    more: Math.max(0, each.length - COOKIES_NAMED),
+  }
 }

@@ -1,3 +1,6 @@
+import type { Said } from './findings/definition.js'
+import type { Verdict } from './verdict.js'
+
 /** The stages of a sounding, in their order. A later stage needs the ones before it. */
 export const STAGES = [
   'settings',
@@ -30,17 +33,10 @@ export function stagesOf(depth: Depth): StageName[] {
 export const FOLLOWERS = ['http', 'browser'] as const
 export type Follower = (typeof FOLLOWERS)[number]
 
-export const VERDICTS = ['pass', 'warn', 'fail', 'skipped'] as const
-export type Verdict = (typeof VERDICTS)[number]
-
-/** One check of a sounding, with what was found and, unless it passed, why and what mends it. */
-export interface Finding {
+/** What one check of a sounding found. Its words come last, from the facts (`findings/words.ts`). */
+export interface Finding extends Said {
   stage: StageName
-  check: string
   verdict: Verdict
-  statement: string
-  cause: string | null
-  remedy: string | null
   /** The wire entry that shows it, if the check sent or received a message. */
   wireEntryId: string | null
   /** A picture of what a person would have seen, if a browser looked. */

@@ -8,5 +8,13 @@ export { diagnoseToken } from './token/index.js'
 export { isOurs, kindOfToken, type TokenFacts, type TokenKind, type TokenTool } from './token/facts.js'
 export { readPasted, MOST_PASTED, type Pasted } from './pasted.js'
 export { compareMessages, type Difference } from './compare-messages.js'
-export { earlierAddressCause, objectionCause, readObjection, type Objection, type SentFacts } from './tool-words.js'
+export {
+  earlierAddress,
+  objectionIn,
+  objectionWords,
+  readObjection,
+  type Objected,
+  type Objection,
+  type SentFacts,
+} from './tool-words.js'
 export { supportLetter } from './letter.js'

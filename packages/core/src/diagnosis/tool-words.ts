@@ -1,3 +1,5 @@
+import { entryOf } from '../text/index.js'
+
 /** What a tool seems to object to, read off its own words. Only a hint: never taken as proof. */
 export interface Objection {
   about:
@@ -106,17 +108,33 @@ export interface SentFacts {
   values: Partial<Record<'key' | 'deployment' | 'audience' | 'issuer' | 'redirect' | 'roles' | 'link', string>>
 }
 
+/** An objection beside what was sent. */
+export interface Objected extends Pick<Objection, 'about' | 'quoted'>, Pick<SentFacts, 'as' | 'isTestLearner'> {
+  /** When the launch was sent, as ISO 8601, and how far ahead of the tool's our clock was. */
+  sentAt: string
+  clockAheadSeconds: number | null
+  /** What was sent of what it objects to. */
+  value: string | null
+}
+
 /**
- * Sets what a tool says it objects to against what was sent. A tool's words are no proof, so the cause is worded as a hint, with the value that was sent beside it.
+ * Sets what a tool says it objects to against what was sent. A tool's words are no proof, so it is told as a hint, with the value that was sent beside it.
  * @returns undefined when its words say nothing that is known
  */
-export function objectionCause(words: string, sent: SentFacts): { statement: string; remedy: string } | undefined {
+export function objectionIn(words: string, sent: SentFacts): Objected | undefined {
   const objection = readObjection(words)
   if (!objection) return undefined
-  const { about, quoted, lookAt } = objection
+  const { about, quoted } = objection
+  const { as, isTestLearner, sentAt, clockAheadSeconds = null, values } = sent
+  const value = entryOf<string | undefined>(values, about) ?? null
+  return { about, quoted, as, isTestLearner, sentAt: sentAt.toISOString(), clockAheadSeconds, value }
+}
+
+export function objectionWords(objected: Objected): { statement: string; remedy: string } {
+  const { about, quoted } = objected
   const said = `The tool’s words point to ${NAMES[about]}: “${quoted}”`
-  const value = about === 'clock' ? clockOf(sent) : about === 'person' ? undefined : valueOf(about, sent)
-  return { statement: value ? `${said}. ${value}` : said, remedy: lookAt }
+  const value = about === 'clock' ? clockOf(objected) : about === 'person' ? undefined : valueOf(objected)
+  return { statement: value ? `${said}. ${value}` : said, remedy: SIGNS.find((one) => one.about === about)!.lookAt }
 }
 
 /** Under which public addresses a tool may know us. */
@@ -130,21 +148,16 @@ export interface OwnAddresses {
  * What a tool says that names an address under which we were run before, as a whole address or its host: it holds what it was told then.
  * @returns undefined when it names none
  */
-export function earlierAddressCause(
+export function earlierAddress(
   words: string,
   { now, earlier }: OwnAddresses,
-): { statement: string; remedy: string } | undefined {
+): { named: string; now: string } | undefined {
   const ownHost = new URL(now).host
   const named = earlier.find((address) => {
     const { host } = new URL(address)
     return words.includes(address) || (host !== ownHost && words.includes(host))
   })
-  if (named === undefined) return undefined
-  return {
-    statement: `The tool names ${named}, under which this platform was run before; it is ${now} now.`,
-    remedy:
-      'Enter our present address at the tool’s end as issuer or platform address, with everything on the exchange sheet; or put `publicUrl` back.',
-  }
+  return named === undefined ? undefined : { named, now }
 }
 
 const NAMES: Record<Objection['about'], string> = {
@@ -162,18 +175,17 @@ const NAMES: Record<Objection['about'], string> = {
   link: 'the content',
 }
 
-function clockOf({ sentAt, clockAheadSeconds }: SentFacts): string {
-  const at = `It was sent at ${sentAt.toISOString().slice(0, 19)}Z`
-  if (clockAheadSeconds === undefined) return `${at}.`
+function clockOf({ sentAt, clockAheadSeconds }: Objected): string {
+  const at = `It was sent at ${sentAt.slice(0, 19)}Z`
+  if (clockAheadSeconds === null) return `${at}.`
   if (Math.abs(clockAheadSeconds) < 5) return `${at}; by the tool’s own answer its clock agrees with ours.`
   return `${at}; by the tool’s own answer its clock is ${Math.abs(clockAheadSeconds)} seconds ${clockAheadSeconds > 0 ? 'behind' : 'ahead of'} ours.`
 }
 
-function valueOf(about: Objection['about'], { values, isTestLearner, as }: SentFacts): string | undefined {
+function valueOf({ about, value, isTestLearner, as }: Objected): string | undefined {
   if (about === 'roles')
     return isTestLearner
       ? 'It was launched as the test learner, by the role of a learner.'
-      : `It was launched as ${as === 'instructor' ? 'an instructor' : 'a learner'}${values.roles ? ` (${values.roles})` : ''}.`
-  const value = values[about as keyof typeof values]
-  return value === undefined ? undefined : `We sent “${value}”.`
+      : `It was launched as ${as === 'instructor' ? 'an instructor' : 'a learner'}${value ? ` (${value})` : ''}.`
+  return value === null ? undefined : `We sent “${value}”.`
 }

@@ -7,7 +7,6 @@ export {
   type DeepLinkingFacts,
   type DeepLinkingProblem,
 } from './deep-linking.js'
-export { checkInitiation, type InitiationFinding } from './initiation.js'
 export {
   base64url,
   unbase64url,

@@ -4,7 +4,8 @@ import type { Context } from '../desk/context.js'
 import { mailSignInLinks } from '../desk/identity/sign-in-links.js'
 import { sendDueDigests } from '../desk/mail/send-digest.js'
 import { runSounding } from '../desk/soundings/run-sounding.js'
-import { interruptStale, SOUNDING_LIMIT_MS } from '../desk/soundings/start-sounding.js'
+import { found } from '@bathyscribe/core/checks'
+import { interruptStale, SOUNDING_LIMIT_MS, STOPPED } from '../desk/soundings/start-sounding.js'
 import { rotateWhenDue } from '../desk/platform/keyring.js'
 import { purgeDeleted } from '../desk/tools/end-tool.js'
 import { expire, expireStrangers } from '../records/expiry.js'
@@ -100,11 +101,9 @@ export async function soundOne(
     await runSounding(context, soundingId, signal, onWait)
   } catch (error) {
     context.log.error({ err: error, soundingId }, 'a sounding could not be finished')
-    const cause = stopping.aborted
-      ? 'The service was stopped in the middle; run it again.'
-      : 'It could not be finished; run it again.'
+    const headline = stopping.aborted ? STOPPED : found('sounding', 'not_finished', {})
     await context.records.soundings
-      .interrupt(soundingId, context.clock.now(), cause)
+      .interrupt(soundingId, context.clock.now(), headline)
       .catch((reason: unknown) => context.log.error({ err: reason }, 'nor marked as interrupted'))
   }
 }

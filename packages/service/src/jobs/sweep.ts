@@ -1,7 +1,10 @@
+import { found } from '@bathyscribe/core/checks'
 import type { Context } from '../desk/context.js'
 import { startDueSweeps } from '../desk/sweeps/schedule.js'
 import { soundLink } from '../desk/sweeps/sound-link.js'
 
+/** A sounding of a sweep whose process is gone. */
+const RUN_AGAIN = found('sounding', 'run_again', {})
 const SIDE_BY_SIDE = 12
 const PER_HOST = 6
 const LOOK_EVERY_MS = 1000
@@ -35,7 +38,7 @@ export function startSweeping(
       beatAt = performance.now()
       if (atWork.size > 0) await records.sweepWork.beat(worker, now)
       for (const left of await records.sweepWork.giveBackLost(new Date(now.getTime() - SILENT_MS)))
-        await records.soundings.interrupt(left, now, 'The service was stopped in the middle; it is run again.')
+        await records.soundings.interrupt(left, now, RUN_AGAIN)
     }
     if (performance.now() - schedulesAt > SCHEDULES_EVERY_MS) {
       schedulesAt = performance.now()

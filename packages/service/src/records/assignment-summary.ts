@@ -1,5 +1,5 @@
-import { ERRORS, type Audience, type ErrorCode, type ToolState } from '@bathyscribe/contract'
-import type { Change, Evidence, ProofFacts, ProvenUnder } from '@bathyscribe/core/checks'
+import { ERRORS, evidenceInWords, type Audience, type ErrorCode, type ToolState } from '@bathyscribe/contract'
+import type { Change, Evidence, ProofFacts, ProvenUnder, Said } from '@bathyscribe/core/checks'
 import { pointsOf, sameNumber, type Counting } from '@bathyscribe/core/scores'
 import type { AssignmentRecord } from './entities/courses.js'
 import { MADE_BY } from './proven.js'
@@ -23,7 +23,7 @@ interface EvidenceJson {
   id: string
   at: string
   person: string | null
-  statement?: string
+  said?: Said | null
 }
 interface ChangeJson {
   what: ProvenUnder
@@ -60,7 +60,7 @@ export interface SummaryRow extends Omit<AssignmentSummary, 'facts'> {
 const launchEvidence = (
   kind: string,
 ) => `(select json_build_object('kind', l.evidence_kind, 'id', l.evidence_id, 'at', l.at, 'person', l.person_name,
-    'statement', l.statement) from launch_evidence l where l.assignment_id = a.id and l.kind = '${kind}')`
+    'said', l.said) from launch_evidence l where l.assignment_id = a.id and l.kind = '${kind}')`
 
 /** A change with who made it. */
 const changeOf = (of: string) => `(select json_build_object('what', d.what, 'at', d.at, 'by', ${MADE_BY}) from ${of} d)`
@@ -119,7 +119,8 @@ left join lateral (
 export function toFacts(row: SummaryRow): ProofFacts {
   const evidence = (json: EvidenceJson | null, kind: Evidence['kind'] = 'wire') =>
     json && { kind: json.kind ?? kind, id: json.id, at: new Date(json.at), person: json.person }
-  const told = (json: EvidenceJson | null) => json && { ...evidence(json)!, statement: json.statement ?? '' }
+  const told = (json: EvidenceJson | null) =>
+    json && { ...evidence(json)!, statement: json.said ? evidenceInWords(json.said) : '' }
   const ofAssignment = { kind: 'assignment' as const, id: row.id, person: null }
   const { score, standing } = row
   // A score from somebody who had entered is the plainest proof that the tool took the launch.

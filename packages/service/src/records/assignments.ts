@@ -1,5 +1,5 @@
 import { Refusal } from '@bathyscribe/contract'
-import type { Evidence } from '@bathyscribe/core/checks'
+import { saidOf, type Evidence, type Said } from '@bathyscribe/core/checks'
 import { In, type EntityManager } from 'typeorm'
 import { judged } from './proven.js'
 import { SUMMARY, toFacts, type AssignmentSummary, type SummaryRow } from './assignment-summary.js'
@@ -219,25 +219,21 @@ export class AssignmentRecords {
   }
 
   /** Notes the last sign of one kind that a launch works or not. */
-  async noteLaunch(
-    assignmentId: string,
-    kind: EvidenceKind,
-    { statement, ...evidence }: Evidence & { statement: string },
-  ): Promise<void> {
-    await this.noteAll(assignmentId, evidence, [[kind, statement]])
+  async noteLaunch(assignmentId: string, kind: EvidenceKind, evidence: Evidence, said: Said | null): Promise<void> {
+    await this.noteAll(assignmentId, evidence, [[kind, said]])
   }
 
   /** Notes what one and the same event says of several things. One statement. */
   async noteAll(
     assignmentId: string,
     evidence: Evidence,
-    statements: readonly (readonly [EvidenceKind, string])[],
+    signs: readonly (readonly [EvidenceKind, Said | null])[],
   ): Promise<void> {
-    if (statements.length === 0) return
+    if (signs.length === 0) return
     await this.manager.query(
-      `insert into launch_evidence (assignment_id, kind, at, evidence_kind, evidence_id, person_name, statement)
-       select $1, kind, $2, $3, $4, $5, statement from unnest($6::text[], $7::text[]) as x (kind, statement) on conflict (assignment_id, kind) do update set at = excluded.at,
-         evidence_kind = excluded.evidence_kind, evidence_id = excluded.evidence_id, person_name = excluded.person_name, statement = excluded.statement
+      `insert into launch_evidence (assignment_id, kind, at, evidence_kind, evidence_id, person_name, said)
+       select $1, kind, $2, $3, $4, $5, said from json_to_recordset($6::json) as x (kind text, said jsonb) on conflict (assignment_id, kind) do update set at = excluded.at,
+         evidence_kind = excluded.evidence_kind, evidence_id = excluded.evidence_id, person_name = excluded.person_name, said = excluded.said
        where launch_evidence.at <= excluded.at`,
       [
         assignmentId,
@@ -245,8 +241,7 @@ export class AssignmentRecords {
         evidence.kind,
         evidence.id,
         evidence.person,
-        statements.map(([kind]) => kind),
-        statements.map(([, statement]) => statement),
+        JSON.stringify(signs.map(([kind, said]) => ({ kind, said: said && saidOf(said) }))),
       ],
     )
   }

@@ -36,6 +36,7 @@ import { FreshPasswords1789000000000 } from './migrations/26-fresh-passwords.js'
 import { SaidInFull1790000000000 } from './migrations/27-said-in-full.js'
 import { AddressMoves1791000000000 } from './migrations/28-address-moves.js'
 import { Rations1792000000000 } from './migrations/29-rations.js'
+import { FindingsAsFacts1793000000000 } from './migrations/30-findings-as-facts.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -67,6 +68,7 @@ const MIGRATIONS = [
   SaidInFull1790000000000,
   AddressMoves1791000000000,
   Rations1792000000000,
+  FindingsAsFacts1793000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

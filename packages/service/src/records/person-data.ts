@@ -88,11 +88,33 @@ export class PersonDataRecords {
     )
     await this.manager.query(`update person set roster_name = null where id = $1`, [id])
     await this.manager.query(`update launch_evidence set person_name = null where person_name = $1`, [fullName])
+    await this.forgetName(id, fullName)
     const [row] = await this.manager.query<[{ messages: number; results: number }]>(
       `with gone as (delete from wire_entry where person_id = $1 returning 1)
        select (select count(*)::int from gone) as messages, (select count(*)::int from result where person_id = $1) as results`,
       [id],
     )
     return row
+  }
+
+  /** Takes the name out of what soundings of the person's courses found. What a tool said of the person is its own words, and stays. */
+  private async forgetName(id: string, fullName: string): Promise<void> {
+    const courses = `select course_id from enrolment where person_id = $1`
+    const links = `select id from assignment where course_id in (${courses})`
+    const nameless = (said: string) => `jsonb_set(${said}, '{facts,who}', '"somebody"')`
+    for (const [table, said, which] of [
+      ['launch_evidence', 'said', `assignment_id in (${links})`],
+      ['sounding', 'headline', `assignment_id in (${links})`],
+      ['sweep_link', 'headline', `course_id in (${courses})`],
+    ] as const)
+      await this.manager.query(
+        `update ${table} set ${said} = ${nameless(said)} where ${which} and ${said}->'facts'->>'who' = $2`,
+        [id, fullName],
+      )
+    await this.manager.query(
+      `update sounding_finding set facts = jsonb_set(facts, '{who}', '"somebody"')
+       where facts->>'who' = $2 and sounding_id in (select id from sounding where assignment_id in (${links}))`,
+      [id, fullName],
+    )
   }
 }

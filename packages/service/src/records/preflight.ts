@@ -1,4 +1,5 @@
 import type { FirstEntryRule, LtiVersion, ToolState } from '@bathyscribe/contract'
+import type { Facts } from '@bathyscribe/core/checks'
 import type { Disclosure } from '@bathyscribe/core/identity'
 import type { ContentItem } from '@bathyscribe/core/content'
 import type { ToolMetadata } from '@bathyscribe/core/lti13'
@@ -44,7 +45,8 @@ export interface NeighbourRow {
 export interface AcceptanceRow {
   assignmentId: string
   rule: string
-  statement: string
+  /** What the rule found when it was accepted. */
+  facts: Facts
   reason: string
   by: string
   at: Date
@@ -101,7 +103,7 @@ export class PreflightRecords {
 
   acceptances(assignmentIds: readonly string[]): Promise<AcceptanceRow[]> {
     return this.manager.query(
-      `select x.assignment_id as "assignmentId", x.rule, x.statement, x.reason, p.full_name as by, x.at from preflight_acceptance x
+      `select x.assignment_id as "assignmentId", x.rule, x.facts, x.reason, p.full_name as by, x.at from preflight_acceptance x
        join person p on p.id = x.person_id where x.assignment_id = any($1)`,
       [assignmentIds],
     )
@@ -110,16 +112,35 @@ export class PreflightRecords {
   async accept(one: {
     assignmentId: string
     rule: string
-    statement: string
+    facts: Facts
     reason: string
     personId: string
     at: Date
   }): Promise<void> {
     await this.manager.query(
-      `insert into preflight_acceptance (assignment_id, rule, statement, reason, person_id, at) values ($1, $2, $3, $4, $5, $6)
-       on conflict (assignment_id, rule) do update set statement = excluded.statement, reason = excluded.reason, person_id = excluded.person_id, at = excluded.at`,
-      [one.assignmentId, one.rule, one.statement, one.reason, one.personId, one.at],
+      `insert into preflight_acceptance (assignment_id, rule, facts, reason, person_id, at) values ($1, $2, $3, $4, $5, $6)
+       on conflict (assignment_id, rule) do update set facts = excluded.facts, reason = excluded.reason, person_id = excluded.person_id, at = excluded.at`,
+      [one.assignmentId, one.rule, one.facts, one.reason, one.personId, one.at],
     )
+  }
+
+  /** What was accepted before facts were kept, by its words of then. */
+  acceptancesInWords(): Promise<{ assignmentId: string; rule: string; statement: string }[]> {
+    return this.manager.query(
+      `select x.assignment_id as "assignmentId", x.rule, x.statement from preflight_acceptance x join assignment a on a.id = x.assignment_id
+       where x.facts is null and a.state in ('draft', 'published') for update of x`,
+    )
+  }
+
+  async giveFacts(assignmentId: string, rule: string, facts: Facts): Promise<void> {
+    await this.manager.query(
+      `update preflight_acceptance set facts = $3, statement = null where assignment_id = $1 and rule = $2`,
+      [assignmentId, rule, facts],
+    )
+  }
+
+  async dropAcceptancesInWords(): Promise<void> {
+    await this.manager.query(`delete from preflight_acceptance where facts is null`)
   }
 
   /** What a tool's pages said of frames. */

@@ -25,7 +25,7 @@ export class RehearsalRecords {
     return this.manager.query(
       `select json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) as assignment, json_build_object('id', t.id, 'slug', t.slug, 'name', t.name, 'state', t.state) as tool,
          a.state, coalesce(v.launches, 0) as launches, v.last_at as "lastAt", r.standing::text as points, a.points::text as "outOf",
-         coalesce((select f.verdict = 'fail' and f.cause like '%refuses the test learner%' from sounding s join sounding_finding f on f.sounding_id = s.id
+         coalesce((select f.check_name = 'taken' and f.code = 'refuses_test_learner' from sounding s join sounding_finding f on f.sounding_id = s.id
            where s.assignment_id = a.id and s.state = 'done' and f.stage = 'launch_test_learner' order by s.started_at desc, (f.verdict = 'fail') desc limit 1), false) as "refusesTestLearners",
          coalesce(v.launches, 0) + (select count(*)::int from score s where s.assignment_id = a.id and s.person_id = $2 and s.outcome = 'accepted' and s.set_aside_by is null
            and s.by_person_id is null and s.operation in ('replace', 'delete', 'progress')) + coalesce(r.overridden, false)::int as traces,

@@ -1,5 +1,5 @@
 import { Refusal, type ToolState } from '@bathyscribe/contract'
-import type { Depth, Finding, Follower, Verdict } from '@bathyscribe/core/checks'
+import { saidOf, type Depth, type Finding, type Follower, type Said, type Verdict } from '@bathyscribe/core/checks'
 import type { EntityManager } from 'typeorm'
 import { violatedKey } from './database.js'
 import { SoundingRecord } from './entities/soundings.js'
@@ -15,7 +15,8 @@ export interface SoundingSummary {
   /** What a person is to do, and until when it is waited for. */
   waiting: { for: string; until: string } | null
   verdict: Verdict | null
-  cause: string | null
+  /** What is wrong; null when nothing is. */
+  headline: Said | null
   startedAt: Date
   endedAt: Date | null
   assignment: { id: string; slug: string; title: string }
@@ -26,7 +27,7 @@ export interface SoundingSummary {
 }
 
 const SUMMARY = `
-select s.id, s.state, s.verdict, s.cause, s.started_at as "startedAt", s.ended_at as "endedAt", s.depth, s.follower, s.wait_minutes as "waitMinutes",
+select s.id, s.state, s.verdict, s.headline, s.started_at as "startedAt", s.ended_at as "endedAt", s.depth, s.follower, s.wait_minutes as "waitMinutes",
   case when s.state = 'running' and s.waits_for is not null then json_build_object('for', s.waits_for, 'until', s.waits_until) end as waiting,
   case when q.id is null then null else json_build_object('id', q.id, 'fullName', q.full_name, 'username', q.username) end as pilot,
   json_build_object('id', a.id, 'slug', a.slug, 'title', a.title) as assignment,
@@ -54,24 +55,27 @@ export class SoundingRecords {
   /** What one stage found, in its order; one statement. @param after how many findings there are already */
   async addFindings(soundingId: string, after: number, findings: readonly Finding[]): Promise<void> {
     await this.manager.query(
-      `insert into sounding_finding (sounding_id, position, stage, check_name, verdict, statement, cause, remedy, wire_entry_id, picture_id, duration_ms)
-       select $1, $2 + n, stage, check_name, verdict, statement, cause, remedy, wire_entry_id, picture_id, duration_ms
-       from rows from (json_to_recordset($3::json) as (stage text, "check" text, verdict text, statement text, cause text, remedy text, "wireEntryId" bigint, "pictureId" text,
-         "durationMs" real)) with ordinality as x(stage, check_name, verdict, statement, cause, remedy, wire_entry_id, picture_id, duration_ms, n)`,
+      `insert into sounding_finding (sounding_id, position, stage, check_name, code, verdict, facts, wire_entry_id, picture_id, duration_ms)
+       select $1, $2 + n, stage, check_name, code, verdict, facts, wire_entry_id, picture_id, duration_ms
+       from rows from (json_to_recordset($3::json) as (stage text, "check" text, code text, verdict text, facts jsonb, "wireEntryId" bigint, "pictureId" text,
+         "durationMs" real)) with ordinality as x(stage, check_name, code, verdict, facts, wire_entry_id, picture_id, duration_ms, n)`,
       [soundingId, after, JSON.stringify(findings)],
     )
   }
 
-  async end(id: string, verdict: Verdict, cause: string | null, at: Date): Promise<void> {
-    await this.manager.update(SoundingRecord, { id, state: 'running' }, { state: 'done', verdict, cause, endedAt: at })
+  async end(id: string, verdict: Verdict, headline: Said | null, at: Date): Promise<void> {
+    await this.manager.query(
+      `update sounding set state = 'done', verdict = $2, headline = $3, ended_at = $4 where id = $1 and state = 'running'`,
+      [id, verdict, headline && saidOf(headline), at],
+    )
   }
 
   /** Ends soundings that no process can still be at: their service was stopped in the middle. */
-  async interruptOlderThan(startedBefore: Date, at: Date): Promise<number> {
+  async interruptOlderThan(startedBefore: Date, at: Date, headline: Said): Promise<number> {
     const [, count] = await this.manager.query<[unknown, number]>(
-      `update sounding set state = 'interrupted', ended_at = $2, cause = 'The service was stopped in the middle; run it again.'
+      `update sounding set state = 'interrupted', ended_at = $2, headline = $3
        where state = 'running' and greatest(started_at, coalesce(waits_until, started_at)) < $1`,
-      [startedBefore, at],
+      [startedBefore, at, saidOf(headline)],
     )
     return count
   }
@@ -101,8 +105,11 @@ export class SoundingRecords {
     return row
   }
 
-  async interrupt(id: string, at: Date, cause: string): Promise<void> {
-    await this.manager.update(SoundingRecord, { id, state: 'running' }, { state: 'interrupted', endedAt: at, cause })
+  async interrupt(id: string, at: Date, headline: Said): Promise<void> {
+    await this.manager.query(
+      `update sounding set state = 'interrupted', ended_at = $2, headline = $3 where id = $1 and state = 'running'`,
+      [id, at, saidOf(headline)],
+    )
   }
 
   async summary(id: string): Promise<SoundingSummary> {
@@ -132,7 +139,7 @@ export class SoundingRecords {
 
   findings(id: string): Promise<Finding[]> {
     return this.manager.query(
-      `select stage, check_name as "check", verdict, statement, cause, remedy, wire_entry_id::text as "wireEntryId", picture_id as "pictureId", duration_ms as "durationMs"
+      `select stage, check_name as "check", code, verdict, facts, wire_entry_id::text as "wireEntryId", picture_id as "pictureId", duration_ms as "durationMs"
        from sounding_finding where sounding_id = $1 order by position`,
       [id],
     )

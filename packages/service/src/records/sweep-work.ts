@@ -1,4 +1,4 @@
-import type { Depth, Follower, Verdict } from '@bathyscribe/core/checks'
+import { saidOf, type Depth, type Follower, type Said, type Verdict } from '@bathyscribe/core/checks'
 import type { LinkChange } from '@bathyscribe/core/sweeps'
 import type { EntityManager } from 'typeorm'
 
@@ -15,7 +15,7 @@ export interface ClaimedLink {
 export interface FailedLink {
   course: string
   title: string
-  cause: string
+  headline: Said | null
   verdict: Verdict
   change: LinkChange
 }
@@ -108,14 +108,22 @@ export class SweepWorkRecords {
     found: {
       state: 'done' | 'left_out'
       verdict: Verdict | null
-      cause: string | null
+      headline: Said | null
       change: LinkChange | null
       tookMs: number | null
     },
   ): Promise<void> {
     await this.manager.query(
-      `update sweep_link set state = $3, verdict = $4, cause = $5, change = $6, took_ms = $7, worker = null where sweep_id = $1 and assignment_id = $2 and state = 'running'`,
-      [link.sweepId, link.assignmentId, found.state, found.verdict, found.cause, found.change, found.tookMs],
+      `update sweep_link set state = $3, verdict = $4, headline = $5, change = $6, took_ms = $7, worker = null where sweep_id = $1 and assignment_id = $2 and state = 'running'`,
+      [
+        link.sweepId,
+        link.assignmentId,
+        found.state,
+        found.verdict,
+        found.headline && saidOf(found.headline),
+        found.change,
+        found.tookMs,
+      ],
     )
   }
 
@@ -132,7 +140,7 @@ export class SweepWorkRecords {
   /** Whom the end of a sweep is mailed to, and what failed in it. */
   async toMail(id: string): Promise<{ personId: string; title: string; failed: FailedLink[] } | undefined> {
     const [row] = await this.manager.query<{ personId: string; title: string; failed: FailedLink[] }[]>(
-      `select d.person_id as "personId", s.title, (select json_agg(json_build_object('course', c.code, 'title', a.title, 'cause', coalesce(l.cause, ''), 'verdict', l.verdict, 'change', l.change) order by l.position)
+      `select d.person_id as "personId", s.title, (select json_agg(json_build_object('course', c.code, 'title', a.title, 'headline', l.headline, 'verdict', l.verdict, 'change', l.change) order by l.position)
          from sweep_link l join assignment a on a.id = l.assignment_id join course c on c.id = l.course_id
          where l.sweep_id = s.id and l.verdict = 'fail') as failed
        from sweep s join sweep_schedule d on d.id = s.schedule_id and d.mail where s.id = $1`,

@@ -1,5 +1,5 @@
 import { Refusal, type ToolState } from '@bathyscribe/contract'
-import type { Depth, Follower, ProvenUnder, Verdict } from '@bathyscribe/core/checks'
+import type { Depth, Follower, ProvenUnder, Said, Verdict } from '@bathyscribe/core/checks'
 import type { LinkChange } from '@bathyscribe/core/sweeps'
 import type { EntityManager } from 'typeorm'
 import { momentOf, readCursor, toPage, type Page } from './paging.js'
@@ -28,14 +28,15 @@ export interface SweepLinkRow {
   state: 'waiting' | 'running' | 'done' | 'left_out'
   soundingId: string | null
   verdict: Verdict | null
-  cause: string | null
+  /** What is wrong, or why it was left out; null when nothing is. */
+  headline: Said | null
   change: LinkChange | null
   tookMs: number | null
   tookBeforeMs: number | null
   changed: ProofChangeRow | null
 }
 export interface SweepCauseRow {
-  cause: string
+  headline: Said
   tool: SweepLinkRow['tool']
   links: number
   newly: number
@@ -187,15 +188,15 @@ export class SweepRecords {
     return toPage(rows, options.limit, (last) => [last.startedAt.toISOString(), last.id])
   }
 
-  /** What is wrong, by cause and tool, with one link as an example. */
-  causes(id: string, most: number): Promise<SweepCauseRow[]> {
+  /** What is wrong, by tool and what was found, with one link as an example. */
+  causes(id: string): Promise<SweepCauseRow[]> {
     return this.manager.query(
-      `select g.cause, g.links, g.newly, l.sounding_id as "soundingId", ${REFS}, ${CHANGED}
-       from (select cause, registration_id, count(*)::int as links, (count(*) filter (where change = 'newly_broken'))::int as newly, min(position) as first
+      `select g.headline, g.links, g.newly, l.sounding_id as "soundingId", ${REFS}, ${CHANGED}
+       from (select headline, registration_id, count(*)::int as links, (count(*) filter (where change = 'newly_broken'))::int as newly, min(position) as first
          from sweep_link where sweep_id = $1 and verdict = 'fail' and sounding_id is not null group by 1, 2) g
        join sweep_link l on l.sweep_id = $1 and l.position = g.first ${JOINS}
-       order by g.links desc, g.cause limit $2`,
-      [id, most],
+       order by g.first`,
+      [id],
     )
   }
 
@@ -213,7 +214,7 @@ export class SweepRecords {
     const after = readCursor(filter.cursor, 2)
     const rank = `case when l.change = 'newly_broken' then 0 when l.verdict = 'fail' then 1 when l.verdict = 'warn' then 2 when l.state = 'running' then 3 else 4 end`
     const rows = await this.manager.query<(SweepLinkRow & { rank: number; position: number })[]>(
-      `select ${REFS}, ${CHANGED}, l.state, l.sounding_id as "soundingId", l.verdict, l.cause, l.change, l.took_ms as "tookMs", l.took_before_ms as "tookBeforeMs", ${rank} as rank, l.position
+      `select ${REFS}, ${CHANGED}, l.state, l.sounding_id as "soundingId", l.verdict, l.headline, l.change, l.took_ms as "tookMs", l.took_before_ms as "tookBeforeMs", ${rank} as rank, l.position
        from sweep_link l ${JOINS} where l.sweep_id = $1 and ($2::text is null or l.verdict = $2) and ($3::text is null or l.change = $3)
          and ($4::text is null or l.registration_id = $4) and ($5::int is null or (${rank}, l.position) > ($5, $6::int)) order by rank, l.position limit $7`,
       [

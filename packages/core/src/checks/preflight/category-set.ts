@@ -1,15 +1,13 @@
-import type { Rule } from './rule.js'
+import { defineRule } from './rule.js'
 
-export const categorySet: Rule = {
+export const categorySet = defineRule({
   code: 'category_set',
   severity: 'warn',
   field: 'category',
   demands: 'What counts has a category.',
-  judge: ({ assignment: { hasCategory, counted } }) =>
-    hasCategory || !counted
-      ? undefined
-      : {
-          statement: 'No category is set, so its score counts towards no part of the total.',
-          remedy: 'Choose one of the course’s categories.',
-        },
-}
+  judge: ({ assignment: { hasCategory, counted } }) => (hasCategory || !counted ? undefined : {}),
+  words: () => ({
+    statement: 'No category is set, so its score counts towards no part of the total.',
+    remedy: 'Choose one of the course’s categories.',
+  }),
+})

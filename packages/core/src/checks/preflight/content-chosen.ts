@@ -1,6 +1,6 @@
-import type { Rule } from './rule.js'
+import { defineRule } from './rule.js'
 
-export const contentChosen: Rule = {
+export const contentChosen = defineRule({
   code: 'content_chosen',
   severity: 'warn',
   field: 'content',
@@ -8,8 +8,9 @@ export const contentChosen: Rule = {
   judge: ({ assignment: { content, ownUrl, custom }, tool }) =>
     !tool.hasPicker || tool.firstEntry === 'link' || content || ownUrl || Object.keys(custom).length > 0
       ? undefined
-      : {
-          statement: `No content is chosen: it leads to the front page of ${tool.name}.`,
-          remedy: 'Open the tool’s picker and choose what learners shall do.',
-        },
-}
+      : { tool: tool.name },
+  words: ({ tool }) => ({
+    statement: `No content is chosen: it leads to the front page of ${tool}.`,
+    remedy: 'Open the tool’s picker and choose what learners shall do.',
+  }),
+})

@@ -1,6 +1,6 @@
-import { day, type Rule } from './rule.js'
+import { day, defineRule } from './rule.js'
 
-export const datesInCourse: Rule = {
+export const datesInCourse = defineRule({
   code: 'dates_in_course',
   severity: 'warn',
   field: 'dates',
@@ -12,11 +12,10 @@ export const datesInCourse: Rule = {
         (startsAt !== null && new Date(at) < new Date(startsAt)) ||
         (endsAt !== null && new Date(at) > new Date(endsAt)),
     )
-    return outside === undefined
-      ? undefined
-      : {
-          statement: `${day(outside)} lies outside of the course.`,
-          remedy: 'Check the year, or change the course’s dates.',
-        }
+    return outside === undefined ? undefined : { outside }
   },
-}
+  words: ({ outside }) => ({
+    statement: `${day(outside)} lies outside of the course.`,
+    remedy: 'Check the year, or change the course’s dates.',
+  }),
+})

@@ -1,6 +1,6 @@
-import { day, type Rule } from './rule.js'
+import { day, defineRule } from './rule.js'
 
-export const datesInOrder: Rule = {
+export const datesInOrder = defineRule({
   code: 'dates_in_order',
   severity: 'fail',
   field: 'dates',
@@ -11,14 +11,14 @@ export const datesInOrder: Rule = {
       ['is due', dueAt],
       ['closes', closesAt],
     ].filter((one): one is [string, string] => one[1] !== null)
-    for (const [i, [later, at]] of order.entries()) {
+    for (const [i, [verb, at]] of order.entries()) {
       const before = order.slice(0, i).find(([, other]) => new Date(other) > new Date(at))
-      if (before)
-        return {
-          statement: `It ${later} (${day(at)}) before it ${before[0]} (${day(before[1])}).`,
-          remedy: 'Put the dates into their order.',
-        }
+      if (before) return { verb, at, before: { verb: before[0], at: before[1] } }
     }
     return undefined
   },
-}
+  words: ({ verb, at, before }) => ({
+    statement: `It ${verb} (${day(at)}) before it ${before.verb} (${day(before.at)}).`,
+    remedy: 'Put the dates into their order.',
+  }),
+})

@@ -74,9 +74,17 @@ export { titleFault } from './title-as-tool-wants.js'
 
 /** Every rule that finds something, failures first. */
 export function preflight(facts: PreflightFacts): PreflightRemark[] {
-  const remarks = PREFLIGHT_RULES.flatMap((rule) => {
+  const remarks = PREFLIGHT_RULES.flatMap((rule): PreflightRemark[] => {
     const found = rule.judge(facts)
-    return found ? [{ rule: rule.code, field: rule.field, verdict: rule.severity, ...found }] : []
+    return found ? [{ rule: rule.code, field: rule.field, verdict: rule.severity, facts: found }] : []
   })
   return remarks.sort((a, b) => Number(a.verdict === 'warn') - Number(b.verdict === 'warn'))
+}
+
+/** What a remark says, and what mends it. */
+export function remarkWords({ rule, facts }: Pick<PreflightRemark, 'rule' | 'facts'>): {
+  statement: string
+  remedy: string
+} {
+  return PREFLIGHT_RULES.find((one) => one.code === rule)!.words(facts)
 }

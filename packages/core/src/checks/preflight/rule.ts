@@ -1,5 +1,6 @@
 import type { ContentItem } from '../../content/item.js'
 import type { Disclosure } from '../../identity/index.js'
+import type { Facts } from '../findings/definition.js'
 
 /** What preflight looks at: one assignment as it would be published now, with what stands around it. Moments are ISO 8601. */
 export interface PreflightFacts {
@@ -83,23 +84,34 @@ export type PreflightField =
   | 'audience'
   | 'instructions'
 
+/** What one rule has to remark. Its words come last, from the facts. */
 export interface PreflightRemark {
   rule: string
   field: PreflightField
   /** `fail` stops publishing; a `warn` can be accepted with a reason. */
   verdict: 'warn' | 'fail'
-  statement: string
-  remedy: string
+  facts: Facts
 }
 
-/** One rule. It says nothing when there is nothing to say. */
-export interface Rule {
+/** One rule. It finds nothing when there is nothing to say. */
+export interface Rule<F extends Facts = Facts> {
   code: string
   severity: PreflightRemark['verdict']
   field: PreflightField
   /** What has to hold, for the documentation. */
   demands: string
-  judge: (facts: PreflightFacts) => { statement: string; remedy: string } | undefined
+  judge: (facts: PreflightFacts) => F | undefined
+  words: (facts: F) => { statement: string; remedy: string }
+}
+
+/** A rule among others: what it finds is only ever told by its own words. */
+export function defineRule<F extends Facts>(rule: Rule<F>): Rule {
+  return rule as unknown as Rule
+}
+
+/** Several names as a sentence has them. */
+export function quoted(names: readonly string[]): string {
+  return names.map((one) => `“${one}”`).join(', ')
 }
 
 /** A moment as a person without a calendar reads it; the zone is the reader's own business, so it is named. */

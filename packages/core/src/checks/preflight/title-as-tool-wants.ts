@@ -1,29 +1,46 @@
-import type { Rule, ToolFacts } from './rule.js'
+import { defineRule, type ToolFacts } from './rule.js'
 
 const plain = (text: string) => text.normalize('NFKC').toLowerCase().replace(/\s+/g, ' ').trim()
 
-/** What is wrong with a link's title for a tool that opens under certain titles only. @returns undefined when nothing is */
-export function titleFault(
+/** What is wrong with a link's title for a tool that opens under certain titles only. */
+type TitleFault = { tool: string; title: string; near: string | null; titles: readonly string[] }
+
+/** @returns undefined when nothing is wrong */
+function titleFaultIn(
   title: string,
   { exactTitles, name }: Pick<ToolFacts, 'exactTitles' | 'name'>,
-): { statement: string; remedy: string } | undefined {
+): TitleFault | undefined {
   if (exactTitles.length === 0 || exactTitles.includes(title)) return undefined
-  const near = exactTitles.find((one) => plain(one) === plain(title))
-  return near
+  const near = exactTitles.find((one) => plain(one) === plain(title)) ?? null
+  return { tool: name, title, near, titles: exactTitles.slice(0, 8) }
+}
+
+function titleFaultWords({ tool, title, near, titles }: TitleFault): { statement: string; remedy: string } {
+  return near === null
     ? {
-        statement: `${name} opens under “${near}”, letter by letter; “${title}” is written differently.`,
-        remedy: `Call it “${near}”.`,
+        statement: `${tool} opens only under certain titles, and “${title}” is none of them.`,
+        remedy: `Use one of: ${titles.join(', ')}.`,
       }
     : {
-        statement: `${name} opens only under certain titles, and “${title}” is none of them.`,
-        remedy: `Use one of: ${exactTitles.slice(0, 8).join(', ')}.`,
+        statement: `${tool} opens under “${near}”, letter by letter; “${title}” is written differently.`,
+        remedy: `Call it “${near}”.`,
       }
 }
 
-export const titleAsToolWants: Rule = {
+/** The same in words. @returns undefined when nothing is wrong */
+export function titleFault(
+  title: string,
+  tool: Pick<ToolFacts, 'exactTitles' | 'name'>,
+): { statement: string; remedy: string } | undefined {
+  const fault = titleFaultIn(title, tool)
+  return fault && titleFaultWords(fault)
+}
+
+export const titleAsToolWants = defineRule({
   code: 'title_as_tool_wants',
   severity: 'warn',
   field: 'title',
   demands: 'A tool that hangs its permissions on titles gets one that it knows, letter by letter.',
-  judge: ({ assignment, tool }) => titleFault(assignment.title, tool),
-}
+  judge: ({ assignment, tool }) => titleFaultIn(assignment.title, tool),
+  words: titleFaultWords,
+})

@@ -1,15 +1,13 @@
-import type { Rule } from './rule.js'
+import { defineRule } from './rule.js'
 
-export const unitPublished: Rule = {
+export const unitPublished = defineRule({
   code: 'unit_published',
   severity: 'warn',
   field: 'unit',
   demands: 'What is published stands in a published unit.',
-  judge: ({ assignment, unit }) =>
-    assignment.published && unit && !unit.published
-      ? {
-          statement: `It is published, but its unit “${unit.title}” is not: learners do not find it.`,
-          remedy: 'Publish the unit as well.',
-        }
-      : undefined,
-}
+  judge: ({ assignment, unit }) => (assignment.published && unit && !unit.published ? { unit: unit.title } : undefined),
+  words: ({ unit }) => ({
+    statement: `It is published, but its unit “${unit}” is not: learners do not find it.`,
+    remedy: 'Publish the unit as well.',
+  }),
+})

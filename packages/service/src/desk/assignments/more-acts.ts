@@ -38,7 +38,7 @@ export async function remarksOfAssignment(context: Context, id: string) {
   return withAcceptances(around.remarks(looked), await records.preflight.acceptances([id]))
 }
 
-/** Lets a warning stand, with a reason. It counts as long as the rule says the same. @throws Refusal for what is no warning now */
+/** Lets a warning stand, with a reason. It counts as long as the rule finds the same. @throws Refusal for what is no warning now */
 export async function acceptWarning(
   context: Context,
   actor: Actor,
@@ -52,7 +52,7 @@ export async function acceptWarning(
     await records.preflight.accept({
       assignmentId: assignment.id,
       rule: remark.rule,
-      statement: remark.statement,
+      facts: remark.facts,
       reason: wanted.reason,
       personId: actor.id,
       at: now,

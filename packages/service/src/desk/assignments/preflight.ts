@@ -1,4 +1,4 @@
-import { Refusal, type PreflightAnswer, type PreflightQuestion } from '@bathyscribe/contract'
+import { Refusal, remarkInWords, type PreflightAnswer, type PreflightQuestion } from '@bathyscribe/contract'
 import type { PreflightRemark } from '@bathyscribe/core/checks'
 import { differences } from '@bathyscribe/core/content'
 import { toDate } from '@bathyscribe/core/dates'
@@ -7,11 +7,11 @@ import type { Actor, Context } from '../context.js'
 import { pickedToolLink } from '../pickers/picked.js'
 import { toolForCourse } from '../places/usable-tool.js'
 import { audienceFacts, resolveAudience, type AudienceIds } from './audience.js'
-import { Surroundings } from './surroundings.js'
+import { Surroundings, withAcceptances } from './surroundings.js'
 
 /** @throws Refusal that lists every remark that stops publishing. */
 export function requirePreflight(remarks: readonly PreflightRemark[]): void {
-  const broken = remarks.filter((remark) => remark.verdict === 'fail')
+  const broken = remarks.filter((remark) => remark.verdict === 'fail').map(remarkInWords)
   if (broken.length > 0)
     throw new Refusal(
       'assignment.preflight',
@@ -63,10 +63,7 @@ export async function preflightQuestion(
     audience: audience && (await audienceFacts(records, courseId, audience)),
   })
   return {
-    remarks: (tool ? remarks : remarks.filter((remark) => !OF_TOOL.has(remark.field))).map((one) => ({
-      ...one,
-      accepted: null,
-    })),
+    remarks: withAcceptances(tool ? remarks : remarks.filter((remark) => !OF_TOOL.has(remark.field)), []),
     effectiveLaunchUrl: launchUrl ?? tool?.launchUrl ?? null,
     differences: offered
       ? differences(

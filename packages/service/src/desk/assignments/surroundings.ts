@@ -1,6 +1,7 @@
+import { isDeepStrictEqual } from 'node:util'
 import { plainOf } from '@bathyscribe/core/rich-text'
 import { twinReasons } from '@bathyscribe/core/scores'
-import type { PreflightRemark as RemarkView } from '@bathyscribe/contract'
+import { remarkInWords, type PreflightRemark as RemarkView } from '@bathyscribe/contract'
 import { preflight, type PreflightFacts, type PreflightRemark, type ToolFacts } from '@bathyscribe/core/checks'
 import type { TwinRow } from '../../records/columns.js'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
@@ -174,10 +175,13 @@ function contentKey(
   return JSON.stringify([one.registrationId, one.launchUrl, custom, resource])
 }
 
-/** Remarks as they are shown: a warning that somebody let stand says so, until it says something else. */
+/** Remarks as they are shown: a warning that somebody let stand says so, until it finds something else. */
 export function withAcceptances(remarks: readonly PreflightRemark[], accepted: readonly AcceptanceRow[]): RemarkView[] {
   return remarks.map((remark) => {
-    const one = accepted.find(({ rule, statement }) => rule === remark.rule && statement === remark.statement)
-    return { ...remark, accepted: one ? { reason: one.reason, by: one.by, at: one.at.toISOString() } : null }
+    const one = accepted.find(({ rule, facts }) => rule === remark.rule && isDeepStrictEqual(facts, remark.facts))
+    return {
+      ...remarkInWords(remark),
+      accepted: one ? { reason: one.reason, by: one.by, at: one.at.toISOString() } : null,
+    }
   })
 }

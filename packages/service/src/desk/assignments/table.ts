@@ -1,4 +1,4 @@
-import { Refusal, type TableAnswer, type TableQuestion, type TableRow } from '@bathyscribe/contract'
+import { Refusal, remarkInWords, type TableAnswer, type TableQuestion, type TableRow } from '@bathyscribe/contract'
 import type { PreflightRemark } from '@bathyscribe/core/checks'
 import { toDate } from '@bathyscribe/core/dates'
 import { readAssignmentTable, TABLE_MAX_ROWS, type AssignmentRow } from '@bathyscribe/core/formats'
@@ -17,7 +17,7 @@ import { newUnit } from '../outline/change-outline.js'
 import { unitItem } from '../outline/unit-item.js'
 import { toolForCourse } from '../places/usable-tool.js'
 import { recompute } from './recompute.js'
-import { Surroundings } from './surroundings.js'
+import { Surroundings, withAcceptances } from './surroundings.js'
 
 type Question = z.output<typeof TableQuestion>
 
@@ -151,10 +151,16 @@ async function plan(
     const broken =
       one.next.state === 'published' ? one.remarks.filter((remark) => stops(remark, asked.acceptWarnings)) : []
     one.problems.push(
-      ...broken.map((remark) => ({ column: remark.field, message: `${remark.statement} ${remark.remedy}` })),
+      ...broken.map((remark) => {
+        const { statement, remedy } = remarkInWords(remark)
+        return { column: remark.field, message: `${statement} ${remedy}` }
+      }),
     )
     if (asked.acceptWarnings === false && one.remarks.length > 0)
-      one.problems.push({ column: 'title', message: one.remarks.map((remark) => remark.statement).join(' ') })
+      one.problems.push({
+        column: 'title',
+        message: one.remarks.map((remark) => remarkInWords(remark).statement).join(' '),
+      })
     if (one.problems.length > 0) one.act = 'refuse'
   }
   return { plans, unknown: read.unknown }
@@ -377,7 +383,7 @@ function answer(plans: readonly Plan[], unknownColumns: string[], done: boolean)
         points: next?.points ?? row.points ?? null,
         changes,
         problems,
-        remarks: remarks.map((remark) => ({ ...remark, accepted: null })),
+        remarks: withAcceptances(remarks, []),
       }
     }),
     unknownColumns,

@@ -1,6 +1,6 @@
-import { ERRORS } from '@bathyscribe/contract'
-import type { Follower } from '@bathyscribe/core/checks'
-import { checkInitiation, type Claims, type Hints } from '@bathyscribe/core/lti13'
+import { inWords, type ErrorCode } from '@bathyscribe/contract'
+import { checkInitiation, found, type Follower, type Found } from '@bathyscribe/core/checks'
+import type { Claims, Hints } from '@bathyscribe/core/lti13'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import { CookieJar } from 'tough-cookie'
 import type { Link } from '../../records/statements/links.js'
@@ -20,15 +20,12 @@ export interface Tried13 {
   seen: LookedAt | null
   /** What was posted to the tool in the end. */
   sent: Answered | undefined
-  /** What mends it, when the login itself went wrong. */
-  remedy: string | null
+  /** What is wrong with the tool's authorisation request. */
+  wrong: Found | null
 }
 
-/** What is wrong with a tool's authorisation request. */
-interface Wrong {
-  statement: string
-  remedy: string | null
-}
+/** A tool's authorisation request, judged: answered, unless something is wrong with it. */
+type Judged = { wrong: null; answered: Answered } | { wrong: Found }
 
 /** The answer to a tool's authorisation request. */
 interface Answered {
@@ -66,7 +63,7 @@ async function walk13(
   context: Context,
   link: Link,
   login: { url: string; fields: Parameter[] },
-  answer: (asked: WalkRequest) => Promise<Answered | Wrong>,
+  answer: (asked: WalkRequest) => Promise<Judged>,
   jar: CookieJar,
   { signal }: Options13,
 ): Promise<Tried13> {
@@ -75,25 +72,18 @@ async function walk13(
     { method: 'POST', url: login.url, fields: login.fields },
     { stopAt: (url) => url.startsWith(authorizationUrl(context.settings)), jar, signal },
   )
-  const ended = (followed: Followed, remedy: string | null = null): Tried13 => ({
-    followed,
-    jar,
-    seen: null,
-    sent: undefined,
-    remedy,
-  })
-  if (begun.failure !== null || begun.status >= 400) return ended(toFollowed(begun))
-  const answered = begun.stopped ? await answer(begun.stopped) : NOT_SENT_BACK
-  if ('statement' in answered)
-    return ended({ ...toFollowed(begun), returned: null, failure: answered.statement }, answered.remedy)
+  const ended = { jar, seen: null, sent: undefined }
+  if (begun.failure !== null || begun.status >= 400) return { ...ended, followed: toFollowed(begun), wrong: null }
+  const judged = begun.stopped ? await answer(begun.stopped) : { wrong: NOT_SENT_BACK }
+  if (judged.wrong) return { ...ended, followed: failedBy(judged.wrong, toFollowed(begun)), wrong: judged.wrong }
 
-  const { url, fields } = answered
+  const { url, fields } = judged.answered
   const followed = await followLaunch(context.outgoing, { url, fields, returnUrl: returnUrl(context, link), jar, signal }) // oxfmt-ignore
   return {
     jar,
     seen: null,
-    sent: answered,
-    remedy: null,
+    sent: judged.answered,
+    wrong: null,
     followed: {
       ...followed,
       steps: [...begun.steps, ...followed.steps],
@@ -107,12 +97,12 @@ async function lookAt13(
   context: Context,
   link: Link,
   login: { url: string; fields: Parameter[] },
-  answer: (asked: WalkRequest) => Promise<Answered | Wrong>,
+  answer: (asked: WalkRequest) => Promise<Judged>,
   jar: CookieJar,
   { signal, target }: Options13,
 ): Promise<Tried13> {
   let sent: Answered | undefined
-  let remedy: string | null = null
+  let wrong: Found | null = null
   const looked = await context.browser.follow({
     platformUrl: context.settings.publicUrl,
     target: target ?? link.resource.documentTarget,
@@ -122,42 +112,35 @@ async function lookAt13(
     returnUrl: returnUrl(context, link),
     authorizationUrl: authorizationUrl(context.settings),
     answer: async (asked) => {
-      const answered = await answer(asked)
-      if ('statement' in answered) {
-        remedy = answered.remedy
-        return answered.statement
-      }
-      sent = answered
-      return answered
+      const judged = await answer(asked)
+      wrong = judged.wrong
+      if (judged.wrong) return inWords(judged.wrong).statement
+      sent = judged.answered
+      return sent
     },
     signal,
   })
   const followed = toFollowed(looked.walked)
   if (!sent && followed.failure === null && followed.status < 400)
-    return {
-      followed: { ...followed, returned: null, failure: NOT_SENT_BACK.statement },
-      jar,
-      seen: looked,
-      sent,
-      remedy: NOT_SENT_BACK.remedy,
-    }
-  return { followed, jar, seen: looked, sent, remedy }
+    return { followed: failedBy(NOT_SENT_BACK, followed), jar, seen: looked, sent, wrong: NOT_SENT_BACK }
+  return { followed, jar, seen: looked, sent, wrong }
 }
 
-const NOT_SENT_BACK: Wrong = {
-  statement: 'The initiation address does not send the browser back to us.',
-  remedy:
-    'Check that the address is the tool’s login initiation address, and that its end knows our issuer and client ID.',
+const NOT_SENT_BACK = found('initiation', 'not_sent_back', {})
+
+/** A login that ended before anything was sent to the tool. */
+function failedBy(wrong: Found, followed: Followed): Followed {
+  return { ...followed, returned: null, failure: inWords(wrong).statement }
 }
 
-/** Judges a tool's authorisation request as ours would be judged, and makes the answer. @returns what is wrong with it, in words, when something is */
+/** Judges a tool's authorisation request as ours would be judged, and makes the answer. */
 async function answerAuthorization(
   context: Context,
   link: Link,
   hints: Hints,
   request: WalkRequest,
   options: Options13,
-): Promise<Answered | Wrong> {
+): Promise<Judged> {
   const asked = parametersOf(request)
   const wrong = checkInitiation(
     { url: request.url, parameters: asked },
@@ -168,11 +151,11 @@ async function answerAuthorization(
       hints,
     },
   ).find((finding) => finding.verdict === 'fail')
-  if (wrong) return wrong
+  if (wrong) return { wrong }
   const claims = claimsFor(context, link, asked['nonce']!, options)
   const fields: Parameter[] = [['id_token', await context.keyring.sign(claims)]]
   if (asked['state'] !== undefined) fields.push(['state', asked['state']])
-  return { url: asked['redirect_uri']!, fields, claims }
+  return { wrong: null, answered: { url: asked['redirect_uri']!, fields, claims } }
 }
 
 /** What a tool's initiation address makes of an initiation, for the check of its end: nobody is launched. */
@@ -183,7 +166,7 @@ export async function probeInitiation(
   stopped: WalkRequest | null
   status: number
   failure: string | null
-  hint: string | null
+  code: ErrorCode | null
   setCookies: string[]
 }> {
   const walked = await walk(
@@ -196,7 +179,7 @@ export async function probeInitiation(
     stopped: walked.stopped,
     status: walked.status,
     failure: walked.failure,
-    hint: walked.code ? ERRORS[walked.code].hint : null,
+    code: walked.code,
     setCookies: walked.setCookies,
   }
 }

@@ -1,5 +1,5 @@
 import { Refusal, type LaunchTry } from '@bathyscribe/contract'
-import { launchRefusal, type Follower } from '@bathyscribe/core/checks'
+import { found, launchRefusal, saidOf, type Follower, type Found } from '@bathyscribe/core/checks'
 import { visibleText } from '@bathyscribe/core/text'
 import type { Claims } from '@bathyscribe/core/lti13'
 import type { Parameter } from '@bathyscribe/core/oauth1'
@@ -28,8 +28,8 @@ export interface TriedLaunch {
   jar: CookieJar
   /** What a browser saw of it, when one followed. */
   seen: LookedAt | null
-  /** What mends it, where that is known already. */
-  remedy: string | null
+  /** What is wrong with what the tool asked for before it was launched. */
+  wrong: Found | null
   /** Why the tool did not take it, quoting the tool; undefined when it did. */
   refusal: string | undefined
   wireEntryId: string
@@ -78,7 +78,7 @@ export interface TryOptions extends LaunchOptions {
 export async function tryLaunch(context: Context, link: Link, options: TryOptions): Promise<TriedLaunch> {
   const obstacle = (options.about ? reviewObstacle : launchObstacle)(link, context.clock.now())
   if (obstacle !== undefined) throw new Refusal(obstacle)
-  const { followed, sent, jar, seen, remedy } = await send(context, link, options)
+  const { followed, sent, jar, seen, wrong } = await send(context, link, options)
   // A page that a browser was shown, or did not show, is judged by what was seen.
   const isSeen = seen !== null && followed.failure === null && !followed.returned && followed.status < 400
   const refusal = isSeen ? undefined : launchRefusal(followed)
@@ -97,14 +97,14 @@ export async function tryLaunch(context: Context, link: Link, options: TryOption
     }),
   )
   if (!written.written) throw new Error('A launch entry has neither nonce nor score, so it is always written.')
-  return { followed, refusal, sent, jar, seen, remedy, wireEntryId: written.wireEntryId }
+  return { followed, refusal, sent, jar, seen, wrong, wireEntryId: written.wireEntryId }
 }
 
 async function send(
   context: Context,
   link: Link,
   options: TryOptions,
-): Promise<Pick<TriedLaunch, 'followed' | 'sent' | 'jar' | 'seen' | 'remedy'>> {
+): Promise<Pick<TriedLaunch, 'followed' | 'sent' | 'jar' | 'seen' | 'wrong'>> {
   if (link.registration.version === '1.3') return tryLaunch13(context, link, options)
   const prepared = prepareLaunch(context, link, options)
   const jar = new CookieJar()
@@ -114,7 +114,7 @@ async function send(
       sent: prepared,
       jar,
       seen: null,
-      remedy: null,
+      wrong: null,
     }
   const seen = await context.browser.follow({
     ...prepared,
@@ -123,7 +123,7 @@ async function send(
     target: options.target ?? link.resource.documentTarget,
     signal: options.signal,
   })
-  return { followed: toFollowed(seen.walked), sent: prepared, jar, seen, remedy: null }
+  return { followed: toFollowed(seen.walked), sent: prepared, jar, seen, wrong: null }
 }
 
 /** Tries a launch on a person's wish, and notes what it proves. */
@@ -145,13 +145,16 @@ export async function tryLaunchOnce(
       after: { as: 'learner', person: link.person.username },
     })
   const tried = await tryLaunch(context, link, { kind: 'try' })
-  await context.records.assignments.noteLaunch(assignment.id, tried.refusal === undefined ? 'proof' : 'failure', {
-    kind: 'wire',
-    id: tried.wireEntryId,
-    at: context.clock.now(),
-    person: link.person.fullName,
-    statement: tried.refusal ?? '',
-  })
+  const who = link.person.fullName
+  const { refusal, wrong, followed, wireEntryId } = tried
+  await context.records.assignments.noteLaunch(
+    assignment.id,
+    refusal === undefined ? 'proof' : 'failure',
+    { kind: 'wire', id: wireEntryId, at: context.clock.now(), person: who },
+    refusal === undefined
+      ? null
+      : found('taken', 'refused', { who, said: refusal, wrong: wrong && saidOf(wrong), code: followed.code }),
+  )
   context.changes.publish({
     kind: 'launch',
     courseId: link.course.id,

@@ -1,3 +1,4 @@
+import { headlineInWords } from '@bathyscribe/contract'
 import type { FoundWatch } from '../watch/read-watch.js'
 
 /** A digest in words, and what it is about: two with the same matters are the same news. */
@@ -91,9 +92,9 @@ function sectionsOf({ approvals, scores, soundings, unproven }: FoundWatch): Sec
     {
       title: 'Soundings that did not pass',
       page: '/soundings',
-      lines: soundings.map(({ id, course, assignment, cause, verdict }) => ({
+      lines: soundings.map(({ id, course, assignment, headline, verdict }) => ({
         matter: `sounding ${id}`,
-        text: `${course.code} ${assignment.title}: ${cause ?? verdict ?? ''}`,
+        text: `${course.code} ${assignment.title}: ${headlineInWords(headline) ?? verdict ?? ''}`,
       })),
     },
     {

@@ -1,4 +1,5 @@
 import { Refusal, type NewExpectation } from '@bathyscribe/contract'
+import { factsIn } from '@bathyscribe/core/checks'
 import { fractionOf } from '@bathyscribe/core/scores'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { ExpectationRow } from '../../records/expectations.js'
@@ -54,16 +55,17 @@ export async function learnExpectation(
   const { records } = context
   const last = await records.soundings.lastPassed(assignment.id)
   if (!last) throw new Refusal('expectation.not_proven')
-  const launch = last.findings.find((one) => one.stage === 'launch_test_learner' && one.check === 'taken')
+  const launch = last.findings.find(
+    ({ stage, check, verdict }) => stage === 'launch_test_learner' && check === 'taken' && verdict === 'pass',
+  )
   const entry = launch?.wireEntryId ? await records.wire.show(launch.wireEntryId).catch(() => undefined) : undefined
-  const score = last.findings.find((one) => one.stage === 'score' && one.check === 'received')
-  const sent = /sent ([\d.]+) of ([\d.]+) for/.exec(score?.statement ?? '')
-  const fraction = sent ? fractionOf(sent[1]!, sent[2]!) : undefined
-  const members = /may read (\d+) p/.exec(last.findings.find((one) => one.check === 'roster')?.statement ?? '')?.[1]
+  const score = factsIn(last.findings, 'received', 'score')
+  const fraction = score && score.sent !== null ? fractionOf(score.sent, score.outOf ?? '1') : undefined
+  const members = factsIn(last.findings, 'roster', 'readable')?.members
   const wanted: NewExpectation = {
     ...(entry && { answersWithinMs: Math.round(entry.durationMs * LEARNED_TIME + LEARNED_TIME_MORE_MS) }),
     ...(fraction !== undefined && Number(fraction) <= 1 && { scoreFrom: fraction, scoreTo: fraction }),
-    ...(members !== undefined && { membersFrom: Number(members) }),
+    ...(members !== undefined && { membersFrom: members }),
   }
   return setExpectation(context, actor, assignment, wanted, last.id)
 }

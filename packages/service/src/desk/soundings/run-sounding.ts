@@ -1,12 +1,22 @@
-import { ERRORS, Refusal, sentenceOf } from '@bathyscribe/contract'
-import { stagesOf, worstVerdict, type Finding, type StageName, type Verdict } from '@bathyscribe/core/checks'
+import { Refusal, refusalFacts } from '@bathyscribe/contract'
+import {
+  found,
+  headlineOf,
+  stagesOf,
+  worstVerdict,
+  type CheckName,
+  type Finding,
+  type Found,
+  type StageName,
+  type Verdict,
+} from '@bathyscribe/core/checks'
 import type { Context } from '../context.js'
 import { soundAgain } from './stages/again.js'
 import { soundCleanup } from './stages/cleanup.js'
 import { soundLaunch } from './stages/launch.js'
 import { soundPicker, soundReview, soundRoster } from './stages/offers.js'
 import { soundRegistration } from './stages/registration.js'
-import { skipped, type Found, type Run } from './stages/run.js'
+import type { Run } from './stages/run.js'
 import { soundGradebook, soundScore } from './stages/score.js'
 import { soundReachability, soundSettings } from './stages/settings.js'
 
@@ -72,7 +82,7 @@ export async function runSounding(
   }
   const verdict = worstVerdict(run.findings)
   await noteEvidence(run)
-  await context.records.soundings.end(soundingId, verdict, causeOf(run.findings), context.clock.now())
+  await context.records.soundings.end(soundingId, verdict, headlineOf(run.findings), context.clock.now())
   publish(run)
   return verdict
 }
@@ -81,20 +91,11 @@ async function takeStage(run: Run, stage: StageName): Promise<void> {
   const { needs, run: sound } = WAY[stage]
   const missing = needs.find((need) => ['fail', 'skipped'].includes(worstOf(run, need, isOfTheWay)))
   const started = performance.now()
-  const found = missing
-    ? [skipped(`Not tried, because “${missing.replaceAll('_', ' ')}” did not pass.`)]
+  const all = missing
+    ? [found('not tried', 'stage_before', { stage: missing.replaceAll('_', ' ') })]
     : await soundStage(run, sound)
   const durationMs = performance.now() - started
-  const findings = found.map((one): Finding => ({
-    cause: null,
-    remedy: null,
-    wireEntryId: null,
-    pictureId: null,
-    durationMs,
-    ...one,
-    stage,
-  }))
-  run.findings.push(...findings)
+  run.findings.push(...all.map((one) => ({ wireEntryId: null, pictureId: null, ...one, stage, durationMs })))
 }
 
 async function soundStage(run: Run, sound: (run: Run) => Promise<Found[]>): Promise<Found[]> {
@@ -102,44 +103,41 @@ async function soundStage(run: Run, sound: (run: Run) => Promise<Found[]>): Prom
     return await sound(run)
   } catch (error) {
     if (!(error instanceof Refusal) || error.status === 503) throw error
-    const { sentence, hint } = ERRORS[error.code]
-    return [{ check: 'launch', verdict: 'fail', statement: sentenceOf(error), cause: sentence, remedy: hint }]
+    return [found('launch', 'refused_here', { refusal: refusalFacts(error) })]
   }
 }
 
 /** What a sounding saw is proof or failure of its marks, although nothing of it stays. */
 async function noteEvidence(run: Run): Promise<void> {
-  const { context, assignment, sounding, findings, scored } = run
+  const { context, assignment, sounding, findings } = run
   const failed = findings.find(
     (one) =>
       one.verdict === 'fail' &&
       ['reachability', 'launch_instructor', 'launch_test_learner', 'again'].includes(one.stage),
   )
   const launched = findings.some((one) => one.stage.startsWith('launch_') && one.verdict === 'pass')
-  const value = findings.find((one) => one.stage === 'gradebook' && one.verdict === 'pass')
+  const value = findings.find(({ check, code }) => check === 'value' && code === 'agrees')
+  const score = findings.find(({ check, code }) => check === 'received' && code === 'score')
   await context.records.assignments.noteAll(
     assignment.id,
     { kind: 'sounding', id: sounding.id, at: context.clock.now(), person: null },
     [
-      ...(failed ? [['failure', failed.cause ?? failed.statement] as const] : launched ? [['proof', ''] as const] : []),
-      ...(scored && worstOf(run, 'score') === 'pass'
-        ? [['scored', `${scored.sent ?? 'A cleared score'} of ${scored.sentOutOf ?? '1'} received.`] as const]
-        : []),
-      ...(value
-        ? [['recorded', value.statement.replace(', as the gradebook has it', ' stood in the gradebook')] as const]
-        : []),
+      ...(failed ? [['failure', failed] as const] : launched ? [['proof', null] as const] : []),
+      ...(score && worstOf(run, 'score') === 'pass' ? [['scored', score] as const] : []),
+      ...(value ? [['recorded', value] as const] : []),
     ],
   )
 }
 
-function causeOf(findings: readonly Finding[]): string | null {
-  const failed =
-    findings.find((finding) => finding.verdict === 'fail') ?? findings.find((finding) => finding.verdict === 'warn')
-  return failed ? (failed.cause ?? failed.statement) : null
-}
+const EXPECTED = new Set<string>([
+  'expected time',
+  'expected words',
+  'expected score',
+  'expected members',
+] satisfies CheckName[])
 
 /** What is only expected of a link bars nothing that comes after it. */
-const isOfTheWay = ({ check }: Finding) => !check.startsWith('expected ')
+const isOfTheWay = ({ check }: Finding) => !EXPECTED.has(check)
 
 function worstOf(run: Run, stage: StageName, counts: (finding: Finding) => boolean = () => true): Verdict {
   return worstVerdict(run.findings.filter((finding) => finding.stage === stage && counts(finding)))

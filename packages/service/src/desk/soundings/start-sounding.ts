@@ -1,4 +1,5 @@
 import { Refusal, type NewSounding } from '@bathyscribe/contract'
+import { found } from '@bathyscribe/core/checks'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { Records } from '../../records/index.js'
 import { act, type Context, type Doer } from '../context.js'
@@ -6,12 +7,15 @@ import { act, type Context, type Doer } from '../context.js'
 /** A sounding that takes longer is ended; what it waits for people comes on top. */
 export const SOUNDING_LIMIT_MS = 120_000
 
+/** A sounding that its service did not bring to an end. */
+export const STOPPED = found('sounding', 'service_stopped', {})
+
 const STALE_AFTER_MS = SOUNDING_LIMIT_MS + 30_000
 
 /** Ends soundings that a stopped service left behind: older than any sounding can last. */
 export async function interruptStale({ records, clock }: Pick<Context, 'records' | 'clock'>): Promise<void> {
   const now = clock.now()
-  await records.soundings.interruptOlderThan(new Date(now.getTime() - STALE_AFTER_MS), now)
+  await records.soundings.interruptOlderThan(new Date(now.getTime() - STALE_AFTER_MS), now, STOPPED)
 }
 
 /**
@@ -39,7 +43,6 @@ export async function startSounding(
       personId: actor.id,
       state: 'running',
       verdict: null,
-      cause: null,
       startedAt: clock.now(),
       endedAt: null,
       depth: wanted.depth,

@@ -1,8 +1,15 @@
-import type { Sweep, SweepDetail, SweepLink, SweepLinksQuery, SweepReport } from '@bathyscribe/contract'
+import {
+  headlineInWords,
+  type Sweep,
+  type SweepDetail,
+  type SweepLink,
+  type SweepLinksQuery,
+  type SweepReport,
+} from '@bathyscribe/contract'
 import { changeInWords } from '@bathyscribe/core/checks'
 import { LINK_CHANGES, sweepCsv, sweepJunit, type ReportLine } from '@bathyscribe/core/sweeps'
 import type { z } from 'zod'
-import type { SweepLinkRow, SweepRow } from '../../records/sweeps.js'
+import type { SweepCauseRow, SweepLinkRow, SweepRow } from '../../records/sweeps.js'
 import { requireTeaching, visibleTool } from '../identity/access.js'
 import type { Actor, Context } from '../context.js'
 
@@ -18,7 +25,7 @@ export async function listSweeps(context: Context, actor: Actor, page: { limit: 
 /** @throws Refusal for a sweep over links that the person may not see */
 export async function showSweep(context: Context, actor: Actor, id: string): Promise<SweepDetail> {
   const sweep = await context.records.sweeps.show(id, await requireTeaching(context.records, actor))
-  return { ...view(sweep), causes: (await context.records.sweeps.causes(id, CAUSES_SHOWN)).map(dated) }
+  return { ...view(sweep), causes: causesOf(await context.records.sweeps.causes(id)) }
 }
 
 export async function listSweepLinks(
@@ -30,7 +37,7 @@ export async function listSweepLinks(
   await context.records.sweeps.show(id, await requireTeaching(context.records, actor))
   const registrationId = tool === undefined ? undefined : (await visibleTool(context.records, actor, tool)).id
   const page = await context.records.sweeps.linksOf(id, { ...query, registrationId })
-  return { ...page, items: page.items.map(dated) }
+  return { ...page, items: page.items.map(linkView) }
 }
 
 /** All links of a sweep as a file for a spreadsheet or a scheduler. */
@@ -59,7 +66,8 @@ export async function reportSweep(
 }
 
 function toLine({ settings }: Context, { course, assignment, tool, soundingId, ...link }: SweepLinkRow): ReportLine {
-  const { state, verdict, change, cause, tookMs, changed } = link
+  const { state, verdict, change, headline, tookMs, changed } = link
+  const cause = headlineInWords(headline)
   return {
     course: course.code,
     assignment: assignment.title,
@@ -71,6 +79,26 @@ function toLine({ settings }: Context, { course, assignment, tool, soundingId, .
     tookMs,
     soundingAt: soundingId && `${settings.publicUrl}/soundings/${soundingId}`,
   }
+}
+
+function linkView({ headline, ...link }: SweepLinkRow): SweepLink {
+  return { ...dated(link), cause: headlineInWords(headline) }
+}
+
+/** What is wrong, the most frequent first. What differs in figures only is one line, if it is told in one sentence. */
+function causesOf(rows: readonly SweepCauseRow[]): SweepDetail['causes'] {
+  const lines = new Map<string, SweepDetail['causes'][number]>()
+  for (const { headline, ...row } of rows) {
+    const cause = headlineInWords(headline)!
+    const key = JSON.stringify([row.tool.id, cause])
+    const line = lines.get(key)
+    if (!line) lines.set(key, { ...dated(row), cause })
+    else {
+      line.links += row.links
+      line.newly += row.newly
+    }
+  }
+  return [...lines.values()].sort((a, b) => b.links - a.links || (a.cause < b.cause ? -1 : 1)).slice(0, CAUSES_SHOWN)
 }
 
 /** Moments inside of JSON come as the database writes them. */

@@ -1,4 +1,5 @@
-import { Refusal } from '@bathyscribe/contract'
+import { headlineInWords, Refusal, refusalFacts } from '@bathyscribe/contract'
+import { found, type Said } from '@bathyscribe/core/checks'
 import { compareLink, needsSomebody } from '@bathyscribe/core/sweeps'
 import type { ClaimedLink } from '../../records/sweep-work.js'
 import type { Context } from '../context.js'
@@ -23,13 +24,13 @@ export async function soundLink(
   const soundingId = await begin(context, link)
   if (soundingId === undefined) return
   await sound(soundingId)
-  const { state, verdict, cause, startedAt, endedAt } = await records.soundings.summary(soundingId)
+  const { state, verdict, headline, startedAt, endedAt } = await records.soundings.summary(soundingId)
   if (state === 'interrupted' && stopping.aborted) return sweepWork.giveBack(link, null)
   const tookMs = (endedAt ?? clock.now()).getTime() - startedAt.getTime()
-  const found = { verdict: state === 'done' && verdict ? verdict : ('skipped' as const), tookMs }
+  const came = { verdict: state === 'done' && verdict ? verdict : ('skipped' as const), tookMs }
   const before =
     link.verdictBefore === null ? undefined : { verdict: link.verdictBefore, tookMs: link.tookBeforeMs ?? tookMs }
-  await sweepWork.finish(link, { state: 'done', ...found, cause, change: compareLink(found, before) })
+  await sweepWork.finish(link, { state: 'done', ...came, headline, change: compareLink(came, before) })
   await noteEnd(context, link.sweepId)
 }
 
@@ -37,12 +38,12 @@ export async function soundLink(
 async function begin(context: Context, link: ClaimedLink): Promise<string | undefined> {
   const { records, clock } = context
   const { sweepWork } = records
-  const leftOut = async (cause: string) => {
-    await sweepWork.finish(link, { state: 'left_out', verdict: null, cause, change: null, tookMs: null })
+  const leftOut = async (headline: Said) => {
+    await sweepWork.finish(link, { state: 'left_out', verdict: null, headline, change: null, tookMs: null })
     await noteEnd(context, link.sweepId)
     return undefined
   }
-  if (link.personId === null) return leftOut('The person who started the sweep is gone.')
+  if (link.personId === null) return leftOut(found('link', 'person_gone', {}))
   try {
     const assignment = await records.assignments.byRef(link.assignmentId)
     const soundingId = await startSounding(context, { id: link.personId }, assignment, {
@@ -55,7 +56,8 @@ async function begin(context: Context, link: ClaimedLink): Promise<string | unde
     return soundingId
   } catch (error) {
     if (!(error instanceof Refusal)) throw error
-    if (error.code !== 'sounding.already_running') return leftOut(error.message)
+    if (error.code !== 'sounding.already_running')
+      return leftOut(found('link', 'refused', { refusal: refusalFacts(error) }))
     await sweepWork.giveBack(link, new Date(clock.now().getTime() + LOOK_AGAIN_MS))
     return undefined
   }
@@ -75,7 +77,9 @@ async function mailBroken(context: Context, sweepId: string): Promise<void> {
   if (!news || broken.length === 0) return
   const person = await records.people.byId(news.personId)
   if (!person?.email || person.closedAt) return
-  const lines = broken.slice(0, 40).map((one) => `  - ${oneLine(`${one.course} ${one.title}: ${one.cause}`)}`)
+  const lines = broken
+    .slice(0, 40)
+    .map((one) => `  - ${oneLine(`${one.course} ${one.title}: ${headlineInWords(one.headline) ?? ''}`)}`)
   if (broken.length > lines.length) lines.push(`  … and ${broken.length - lines.length} more`)
   try {
     await mailer.send({

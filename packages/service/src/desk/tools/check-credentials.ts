@@ -2,6 +2,7 @@ import {
   judgeHandshake,
   PROBES,
   probeCredentials,
+  type Found,
   type ProbeCredentials,
   type ProbeName,
   type ToolAnswer,
@@ -13,10 +14,9 @@ import { answerKept, followLaunch } from '../../wire/follow-launch.js'
 import { maskParameters } from '../../wire/mask.js'
 import type { Context } from '../context.js'
 import { likeliestOther } from '../diagnosis/known.js'
-import { found, type ToolFinding } from './check-parts.js'
 
 /** Whether both ends of LTI 1.1 hold the same key and secret, found out by messages that name no link and no person. */
-export async function checkCredentials11(context: Context, tool: RegistrationRecord): Promise<ToolFinding[]> {
+export async function checkCredentials11(context: Context, tool: RegistrationRecord): Promise<Found[]> {
   if (!tool.consumerKey || !tool.secretSealed || !tool.launchUrl) return []
   const held = { consumerKey: tool.consumerKey, sharedSecret: context.keys.unseal(tool.secretSealed, tool.id) }
   const real = await send(context, tool, held, 'Handshake')
@@ -26,8 +26,7 @@ export async function checkCredentials11(context: Context, tool: RegistrationRec
     for (const name of PROBES)
       if (probes[name]) answers[name] = await send(context, tool, probes[name], `Probe “${name.replaceAll('_', ' ')}”`)
   }
-  const { verdict, statement, remedy } = judgeHandshake(real, answers, tool.consumerKey)
-  return [found('key and secret', verdict, statement, remedy)]
+  return [judgeHandshake(real, answers, tool.consumerKey)]
 }
 
 async function send(

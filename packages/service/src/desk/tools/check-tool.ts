@@ -1,12 +1,12 @@
-import { ERRORS, sentenceOf } from '@bathyscribe/contract'
-import { worstVerdict, type Verdict } from '@bathyscribe/core/checks'
+import { Refusal, refusalFacts } from '@bathyscribe/contract'
+import { found, worstVerdict, type Found, type Verdict } from '@bathyscribe/core/checks'
 import { belongsTo, checkLaunchAddress, framingRefusal } from '@bathyscribe/core/links'
 import { requireComplete } from './registration.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { OutgoingAnswer } from '../../wire/outgoing.js'
 import { walk } from '../../wire/walk.js'
 import type { Context } from '../context.js'
-import { checkCookies, checkScheme, found, foundRefusal, type ToolFinding } from './check-parts.js'
+import { checkCookies, checkScheme } from './check-parts.js'
 import { checkCredentials11 } from './check-credentials.js'
 import { check13 } from './check-tool-13.js'
 
@@ -16,7 +16,7 @@ const CLOCK_WARN_SECONDS = 30
 export async function checkTool(
   context: Context,
   tool: RegistrationRecord,
-): Promise<{ verdict: Verdict; findings: ToolFinding[]; durationMs: number }> {
+): Promise<{ verdict: Verdict; findings: Found[]; durationMs: number }> {
   const started = performance.now()
   const findings = [
     checkState(tool),
@@ -27,50 +27,38 @@ export async function checkTool(
   return { verdict: worstVerdict(findings), findings, durationMs: performance.now() - started }
 }
 
-function checkState(tool: RegistrationRecord): ToolFinding {
+function checkState(tool: RegistrationRecord): Found {
   try {
     requireComplete(tool)
   } catch (error) {
-    return foundRefusal('registration', error)
+    if (!(error instanceof Refusal)) throw error
+    return found('registration', 'incomplete', { refusal: refusalFacts(error) })
   }
-  if (tool.state !== 'enabled')
-    return found('registration', 'fail', `The registration is ${tool.state}.`, 'Enable it before it is used.')
-  return found(
-    'registration',
-    'pass',
-    tool.secretSetAt
-      ? `Enabled; the secret was set on ${tool.secretSetAt.toISOString().slice(0, 10)}.`
-      : 'Enabled, with everything it needs.',
-  )
+  if (tool.state !== 'enabled') return found('registration', 'not_enabled', { state: tool.state })
+  return found('registration', 'complete', { secretSetOn: tool.secretSetAt?.toISOString().slice(0, 10) ?? null })
 }
 
 /** A tool that moved leaves links behind that have addresses of their own. */
-async function checkLinks(context: Context, tool: RegistrationRecord): Promise<ToolFinding[]> {
+async function checkLinks(context: Context, tool: RegistrationRecord): Promise<Found[]> {
   const home = tool.launchUrl ?? tool.initiationUrl
   if (home === null) return []
   const away = (await context.records.addressMoves.origins(tool.id)).filter(({ origin }) => !belongsTo(origin, [home]))
   return away.map(({ origin, n }) =>
-    found(
-      'links',
-      'warn',
-      `${n} ${n === 1 ? 'link has an address' : 'links have addresses'} at ${origin}, the registration is at ${new URL(home).origin}.`,
-      `If the tool moved, let them follow: “Move addresses” on its page, or \`bathyscribe tool move-addresses ${tool.slug} --from ${origin} --to ${new URL(home).origin}\`.`,
-    ),
+    found('links', 'elsewhere', { count: n, origin, home: new URL(home).origin, tool: tool.slug }),
   )
 }
 
 /** Reachability of one launch address. A plain GET is no launch: any answer below 500 shows that somebody is there. */
-export async function checkEnd(context: Context, launchUrl: string | null, framed: boolean): Promise<ToolFinding[]> {
-  if (launchUrl === null)
-    return [found('address', 'skipped', 'The registration has no launch address of its own; each link has one.')]
+export async function checkEnd(context: Context, launchUrl: string | null, framed: boolean): Promise<Found[]> {
+  if (launchUrl === null) return [found('address', 'none', {})]
   const problem = checkLaunchAddress(launchUrl)
-  if (problem) return [found('address', 'fail', sentenceOf(problem), ERRORS[problem.code].hint)]
+  if (problem) return [found('address', 'refused', { refusal: refusalFacts(problem) })]
 
   const url = new URL(launchUrl)
-  const address = checkScheme(url, 'The address')
+  const address = checkScheme('address', url, 'The address')
   const walked = await walk(context.outgoing, { method: 'GET', url: launchUrl }, { stopAt: () => false })
-  if (walked.failure !== null)
-    return [address, found('answer', 'fail', walked.failure, walked.code ? ERRORS[walked.code].hint : null)]
+  const { failure, code } = walked
+  if (failure !== null) return [address, found('answer', 'none', { failure, code })]
   return [
     address,
     checkAnswer(walked),
@@ -80,55 +68,25 @@ export async function checkEnd(context: Context, launchUrl: string | null, frame
   ]
 }
 
-function checkAnswer({ status, durationMs }: Pick<OutgoingAnswer, 'status' | 'durationMs'>): ToolFinding {
-  const time = `in ${Math.round(durationMs)} ms`
-  return status >= 500
-    ? found(
-        'answer',
-        'fail',
-        `The tool’s server answers ${status} ${time}.`,
-        'Its server is in trouble: ask the tool’s support.',
-      )
-    : found('answer', 'pass', `The name resolves and the tool’s server answers ${time}.`)
+function checkAnswer({ status, durationMs }: Pick<OutgoingAnswer, 'status' | 'durationMs'>): Found {
+  const ms = Math.round(durationMs)
+  return status >= 500 ? found('answer', 'server_error', { status, ms }) : found('answer', 'answers', { ms })
 }
 
-function checkRedirects(steps: readonly { url: string }[], first: URL): ToolFinding[] {
-  const last = new URL(steps.at(-1)!.url)
-  if (steps.length < 2 || last.host === first.host) return []
-  return [
-    found(
-      'redirects',
-      'warn',
-      `The launch address redirects to another host, ${last.host}: a launch posted there arrives without its fields.`,
-      `Ask the vendor for the address that answers by itself; it may begin with ${last.origin}.`,
-    ),
-  ]
+function checkRedirects(steps: readonly { url: string }[], first: URL): Found[] {
+  const { host, origin } = new URL(steps.at(-1)!.url)
+  return steps.length < 2 || host === first.host ? [] : [found('redirects', 'other_host', { host, origin })]
 }
 
-function checkFraming(context: Context, { headers }: Pick<OutgoingAnswer, 'headers'>, url: string): ToolFinding {
+function checkFraming(context: Context, { headers }: Pick<OutgoingAnswer, 'headers'>, url: string): Found {
   const header = framingRefusal(headers, url, new URL(context.settings.publicUrl).origin)
-  return header
-    ? found(
-        'framing',
-        'fail',
-        `The tool refuses to be shown in a frame: ${header}`,
-        'Open it in a window, or have the tool allow our address.',
-      )
-    : found('framing', 'pass', 'The tool may be shown in a frame of ours.')
+  return header ? found('framing', 'refused', { header }) : found('framing', 'allowed', {})
 }
 
-function checkClock(context: Context, { headers }: Pick<OutgoingAnswer, 'headers'>): ToolFinding[] {
+function checkClock({ clock, settings }: Context, { headers }: Pick<OutgoingAnswer, 'headers'>): Found[] {
   const theirs = Date.parse(headers['date'] ?? '')
   if (Number.isNaN(theirs)) return []
-  const off = Math.round(Math.abs(theirs - context.clock.now().getTime()) / 1000)
-  return [
-    off > CLOCK_WARN_SECONDS
-      ? found(
-          'clock',
-          off > context.settings.clockToleranceSeconds ? 'fail' : 'warn',
-          `The tool’s clock is ${off} seconds off ours.`,
-          'Set both clocks by a time server.',
-        )
-      : found('clock', 'pass', 'The tool’s clock agrees with ours.'),
-  ]
+  const seconds = Math.round(Math.abs(theirs - clock.now().getTime()) / 1000)
+  if (seconds <= CLOCK_WARN_SECONDS) return [found('clock', 'agrees', {})]
+  return [found('clock', 'off', { seconds, toleranceSeconds: settings.clockToleranceSeconds })]
 }

@@ -1,7 +1,7 @@
 import { Refusal, type expectationOperations } from '@bathyscribe/contract'
 import { compareFindings } from '@bathyscribe/core/checks'
 import type { FastifyInstance } from 'fastify'
-import { soundingView } from './views/soundings.js'
+import { findingView, soundingView } from './views/soundings.js'
 import { inText } from './views/moments.js'
 import { isTaught, requireTeaching, type Seer } from '../../desk/identity/access.js'
 import type { Context } from '../../desk/context.js'
@@ -36,7 +36,11 @@ export function expectationHandlers(context: Context): Pick<Handlers, keyof type
         checks: compareFindings(
           await records.soundings.findings(earlier.id),
           await records.soundings.findings(later.id),
-        ),
+        ).map((one) => ({
+          ...one,
+          earlier: one.earlier && findingView(one.earlier),
+          later: one.later && findingView(one.later),
+        })),
       }
     },
     showRehearsal: ({ caller }) => showRehearsal(context, caller.course.id),

@@ -1,5 +1,6 @@
 import type { toolOperations } from '@bathyscribe/contract'
 import { Refusal } from '@bathyscribe/contract'
+import { toolCheckView } from './views/soundings.js'
 import { registerTool } from '../../desk/tools/register-tool.js'
 import { intakeView, toolView } from './views/tools.js'
 import { inText } from './views/moments.js'
@@ -104,7 +105,8 @@ export function toolHandlers(context: Context): Pick<Handlers, keyof typeof tool
       await context.toolKeysets.readNow(tool)
       return keysOf(tool.id)
     },
-    checkTool: async ({ caller, params }) => checkTool(context, await ownTool(records, caller.actor, params.tool)),
+    checkTool: async ({ caller, params }) =>
+      toolCheckView(await checkTool(context, await ownTool(records, caller.actor, params.tool))),
     listDeployments: async ({ caller, params }) => ({
       items: inText(await listDeployments(context, (await ownTool(records, caller.actor, params.tool)).id)),
     }),

@@ -1,5 +1,5 @@
 import { Refusal } from '@bathyscribe/contract'
-import { readReturn } from '@bathyscribe/core/checks'
+import { found, readReturn } from '@bathyscribe/core/checks'
 import { readResultId } from '@bathyscribe/core/lti1'
 import type { Context } from '../../desk/context.js'
 import { entryOfLink, launchChange } from '../../desk/launches/launch-entry.js'
@@ -69,13 +69,12 @@ export function cameBack({ records, clock }: Context, { link, said, url }: OfLin
     },
     answer: async (wireEntryId) => {
       if (complaint && wireEntryId !== null && link.resource.kind === 'assignment')
-        await records.assignments.noteLaunch(link.resource.id, 'complaint', {
-          kind: 'wire',
-          id: wireEntryId,
-          at: clock.now(),
-          person: link.person.fullName,
-          statement: complaint,
-        })
+        await records.assignments.noteLaunch(
+          link.resource.id,
+          'complaint',
+          { kind: 'wire', id: wireEntryId, at: clock.now(), person: link.person.fullName },
+          found('return', 'complained', { words: complaint }),
+        )
       return {
         backPath: BACK[link.resource.kind](`/courses/${link.course.id}`, link.resource.id),
         message: said.error ?? said.message,

@@ -8,7 +8,6 @@ export class SoundingRecord {
   @Column('text', { name: 'person_id', nullable: true }) personId!: string | null
   @Column('text') state!: 'running' | 'done' | 'interrupted'
   @Column('text', { nullable: true }) verdict!: Verdict | null
-  @Column('text', { nullable: true }) cause!: string | null
   @Column('timestamptz', { name: 'started_at' }) startedAt!: Date
   @Column('timestamptz', { name: 'ended_at', nullable: true }) endedAt!: Date | null
   @Column('text') depth!: Depth

@@ -1,10 +1,11 @@
+import { found, type Found } from '@bathyscribe/core/checks'
 import type { Context } from '../../context.js'
 import { recompute } from '../../assignments/recompute.js'
-import { passed, skipped, type Found, type Run } from './run.js'
+import type { Run } from './run.js'
 
 /** Takes what the sounding left out of everybody's numbers: entries stay in the trail, marked, and what stood before stands again. */
 export async function soundCleanup({ context, sounding, assignment, learner }: Run): Promise<Found[]> {
-  if (!learner) return [skipped('Nobody was launched who could be scored, so there is nothing to take back.')]
+  if (!learner) return [found('not tried', 'nobody_scored', {})]
   const { person } = learner.link
   const count = await setAside(context, {
     assignmentId: assignment.id,
@@ -12,14 +13,8 @@ export async function soundCleanup({ context, sounding, assignment, learner }: R
     since: learner.lastScoreId,
     by: sounding.id,
   })
-  const entries = count === 1 ? 'One entry' : `${count} entries`
   return [
-    count === 0
-      ? passed('set aside', 'The tool left nothing that would count.')
-      : passed(
-          'set aside',
-          `${entries} of ${person.fullName} ${count === 1 ? 'was' : 'were'} set aside: the trail keeps ${count === 1 ? 'it' : 'them'}, and what stood before stands again.`,
-        ),
+    count === 0 ? found('set aside', 'nothing', {}) : found('set aside', 'entries', { count, who: person.fullName }),
   ]
 }
 

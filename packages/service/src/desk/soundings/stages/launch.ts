@@ -1,25 +1,26 @@
-import { ERRORS } from '@bathyscribe/contract'
 import {
   causeOfRefusal,
+  found,
   judgeSeen,
   PROBES,
   probeCredentials,
   remarksOfPage,
-  type Cause,
+  saidOf,
+  type Found,
+  type LaunchCause,
   type ProbeName,
   type ToolAnswer,
 } from '@bathyscribe/core/checks'
-import { earlierAddressCause, objectionCause } from '@bathyscribe/core/diagnosis'
+import { earlierAddress, objectionIn } from '@bathyscribe/core/diagnosis'
 import { framingRefusal } from '@bathyscribe/core/links'
 import { visibleText } from '@bathyscribe/core/text'
 import type { Link } from '../../../records/statements/links.js'
 import { likeliestOther } from '../../diagnosis/known.js'
 import { heldCredentials } from '../../launches/prepare-launch.js'
 import { linkFor, tryLaunch, type TriedLaunch } from '../../launches/try-launch.js'
-import { passed, type Found, type Run } from './run.js'
+import { learnerName, type Run } from './run.js'
 import { checkSent, sentFacts } from './sent.js'
 
-const READ_IT = 'Read the tool’s own words above; send them with the wire entry to its support.'
 /** Browsers keep about this many cookies of a site; more push each other out (RFC 6265 section 6.1 asks for 50 at least). */
 const MANY_COOKIES = 50
 
@@ -44,13 +45,11 @@ export async function soundLaunch(run: Run, as: 'instructor' | 'learner'): Promi
   const sent = checkSent(run, link, tried, as)
   if (tried.refusal !== undefined) return [...sent, await refused(run, as, link, tried, pictureId)]
   const moved = movedAway(tried)
-  const shown: Found[] = moved
-    ? [{ check: 'redirect', verdict: 'fail', statement: moved.statement, cause: moved.statement, remedy: moved.remedy }]
-    : remarksOnAnswer(run, tried)
+  const shown = moved ? [found('redirect', 'moved', moved)] : remarksOnAnswer(run, tried)
   if (!tried.followed.returned) await noteFraming(run, shown)
   return [
     ...sent,
-    passed('taken', takenStatement(tried, nameOf(run, link, as)), { wireEntryId: tried.wireEntryId, pictureId }),
+    found('taken', 'taken', takenFacts(tried, nameOf(run, link, as)), { wireEntryId: tried.wireEntryId, pictureId }),
     ...shown.map((one) => ({ ...one, wireEntryId: tried.wireEntryId, pictureId })),
     ...cookiesOf(tried),
     ...(as === 'learner' ? expectedOf(run, tried) : []),
@@ -62,8 +61,8 @@ function wantedPerson({ sounding }: Run, as: 'instructor' | 'learner') {
   return sounding.pilot ? { as: 'learner' as const, person: sounding.pilot.id } : { as: 'test_learner' as const }
 }
 
-function nameOf({ sounding }: Run, link: Link, as: 'instructor' | 'learner'): string {
-  return as === 'instructor' || sounding.pilot ? link.person.fullName : 'the test learner'
+function nameOf(run: Run, link: Link, as: 'instructor' | 'learner'): string {
+  return as === 'instructor' ? link.person.fullName : learnerName(run, link)
 }
 
 async function refused(
@@ -73,54 +72,62 @@ async function refused(
   tried: TriedLaunch,
   pictureId: string | null,
 ): Promise<Found> {
-  const cause = await causeOfLaunch(run, as, link, tried)
+  const base = { who: nameOf(run, link, as), said: tried.refusal! }
+  const cause = await causeOfLaunch(run, as, link, tried, base)
+  const { wrong, followed, wireEntryId } = tried
   return {
-    check: 'taken',
-    verdict: 'fail',
-    statement: `Launched as ${nameOf(run, link, as)}. ${tried.refusal}`,
-    cause: cause?.statement ?? tried.refusal ?? null,
-    remedy: cause?.remedy ?? tried.remedy ?? (tried.followed.code ? ERRORS[tried.followed.code].hint : READ_IT),
-    wireEntryId: tried.wireEntryId,
+    ...(cause ?? found('taken', 'refused', { ...base, wrong: wrong && saidOf(wrong), code: followed.code })),
+    wireEntryId,
     pictureId,
   }
 }
 
+/** What a launch was refused for, as far as that is known. @param base as whom it was launched, and what the tool said */
 async function causeOfLaunch(
   run: Run,
   as: 'instructor' | 'learner',
   link: Link,
   tried: TriedLaunch,
-): Promise<Pick<Cause, 'statement' | 'remedy'> | undefined> {
+  base: { who: string; said: string },
+): Promise<Found | undefined> {
   const { followed } = tried
   const moved = movedAway(tried)
-  if (moved) return moved
+  if (moved) return found('taken', 'moved', { ...base, ...moved })
   // Nothing came, or nothing that says anything: that is all there is to say.
   if (followed.failure !== null || (followed.status < 400 && !followed.returned)) return undefined
   const words = followed.returned?.error ?? followed.returned?.errorLog ?? visibleText(followed.body)
   const { records, settings } = run.context
   const earlier = await records.ownAddresses.earlier(settings.publicUrl)
-  const known = earlierAddressCause(words, { now: settings.publicUrl, earlier })
-  if (known) return known
-  const objection = objectionCause(words, sentFacts(run, link, tried, as))
+  const known = earlierAddress(words, { now: settings.publicUrl, earlier })
+  if (known) return found('taken', 'earlier_address', { ...base, ...known })
   if (followed.status >= 500 && followed.returned === null)
-    return {
-      statement: `The tool’s own server failed with ${followed.status}: it never came to judge the launch.`,
-      remedy: 'Ask the tool’s support; the wire entry has the time and what was sent.',
-    }
+    return found('taken', 'server_error', { ...base, status: followed.status })
+  const objection = objectionIn(words, sentFacts(run, link, tried, as))
   // The instructor got in with the same key and secret, so those are not what the tool objects to.
-  if (as === 'learner' && !run.sounding.pilot && (objection === undefined || /role/.test(objection.statement)))
-    return {
-      statement: 'The tool takes an instructor under the same key and secret, but refuses the test learner.',
-      remedy:
-        'Read the tool’s own words; if it takes no test learners, sound it with a pilot: a learner who has agreed, and whose numbers stay as they are.',
-    }
-  if (as === 'learner' || link.registration.version === '1.3') return objection
-  const proven = await findCause(run, link, tried)
-  return proven.code === 'not_the_credentials' ? (objection ?? proven) : proven
+  if (as === 'learner' && !run.sounding.pilot && (objection === undefined || objection.about === 'roles'))
+    return found('taken', 'refuses_test_learner', base)
+  const objected = objection && found('taken', 'objected', { ...base, objection })
+  if (as === 'learner' || link.registration.version === '1.3') return objected
+  const cause = await findCause(run, link, tried)
+  return (cause.code === 'not_the_credentials' ? objected : undefined) ?? withCause(base, cause)
+}
+
+function withCause(base: { who: string; said: string }, cause: LaunchCause): Found {
+  switch (cause.code) {
+    case 'server_error':
+      return found('taken', cause.code, { ...base, status: cause.status })
+    case 'address_wrong':
+      return found('taken', cause.code, { ...base, status: cause.status, url: cause.url })
+    case 'secret_wrong':
+    case 'key_or_secret_wrong':
+      return found('taken', cause.code, { ...base, key: cause.key })
+    default:
+      return found('taken', cause.code, base)
+  }
 }
 
 /** Launches again with one thing changed at a time, until the tool's answers tell what it objects to. */
-async function findCause(run: Run, link: Link, tried: TriedLaunch): Promise<Cause> {
+async function findCause(run: Run, link: Link, tried: TriedLaunch): Promise<LaunchCause> {
   const { context, sounding, signal } = run
   const held = heldCredentials(context, link)
   const other = await likeliestOther(context, link.registration.id)
@@ -145,23 +152,20 @@ async function findCause(run: Run, link: Link, tried: TriedLaunch): Promise<Caus
  * A redirect to the same path of another origin is that of a server that has moved, not of a tool that has read the launch; and 301, 302 and 303 turn a post into a get, so that
  * nothing of the launch arrives (Fetch section 4.4).
  */
-function movedAway({ followed }: TriedLaunch): Pick<Cause, 'statement' | 'remedy'> | undefined {
+function movedAway({ followed }: TriedLaunch): { to: string } | undefined {
   const [first, second] = followed.steps
   if (first?.method !== 'POST' || second?.method !== 'GET' || first.status < 301 || first.status > 303) return undefined
   const [from, to] = [new URL(first.url), new URL(second.url)]
-  if (from.origin === to.origin || from.pathname !== to.pathname) return undefined
-  return {
-    statement: `The address redirects to ${to.origin}: what was posted is lost on the way.`,
-    remedy: `Ask the vendor for the address that answers by itself; it may begin with ${to.origin}.`,
-  }
+  return from.origin === to.origin || from.pathname !== to.pathname ? undefined : { to: to.origin }
 }
 
-function takenStatement({ followed }: TriedLaunch, who: string): string {
-  const { steps, status, durationMs } = followed
-  const redirects = steps.length > 1 ? ` after ${steps.length - 1} more ${steps.length > 2 ? 'steps' : 'step'}` : ''
-  const parts =
-    steps.length > 1 ? ` (${steps.map((one) => `${new URL(one.url).pathname.slice(0, 40)} ${Math.round(one.durationMs)}`).join(', ')})` : '' // oxfmt-ignore
-  return `Launched as ${who}: the tool answered ${status}${redirects} in ${Math.round(durationMs)} ms${parts}.`
+function takenFacts({ followed: { steps, status, durationMs } }: TriedLaunch, who: string) {
+  return {
+    who,
+    status,
+    ms: Math.round(durationMs),
+    steps: steps.map((one) => ({ path: new URL(one.url).pathname.slice(0, 40), ms: Math.round(one.durationMs) })),
+  }
 }
 
 /** What is remarkable about an answer that took the launch: by a browser's eyes, or by headers and page alone. */
@@ -174,16 +178,7 @@ export function remarksOnAnswer(run: Run, tried: TriedLaunch, target = run.assig
 
 function framing({ context }: Run, { followed }: TriedLaunch, target: 'frame' | 'window'): Found[] {
   const header = framingRefusal(followed.headers, followed.url, new URL(context.settings.publicUrl).origin)
-  if (header === undefined || target !== 'frame') return []
-  return [
-    {
-      check: 'framing',
-      verdict: 'fail',
-      statement: `The tool’s page refuses to be shown in a frame: ${header}`,
-      cause: 'The tool refuses frames, and this assignment opens it in one.',
-      remedy: 'Set the assignment to open in a window, or have the tool allow our address.',
-    },
-  ]
+  return header === undefined || target !== 'frame' ? [] : [found('framing', 'launch_refused', { header })]
 }
 
 async function noteFraming({ context, assignment }: Run, shown: readonly Found[]): Promise<void> {
@@ -194,49 +189,26 @@ async function noteFraming({ context, assignment }: Run, shown: readonly Found[]
 
 function cookiesOf({ followed, wireEntryId }: TriedLaunch): Found[] {
   const count = followed.setCookies.length
-  if (count <= MANY_COOKIES) return []
-  return [
-    {
-      check: 'cookies',
-      verdict: 'warn',
-      statement: `The tool sets ${count} cookies in one launch.`,
-      cause: 'The tool sets more cookies than browsers need to keep.',
-      remedy: 'Have the tool’s support look into it: people may be signed out for no reason that they see.',
-      wireEntryId,
-    },
-  ]
+  return count > MANY_COOKIES ? [found('cookies', 'too_many', { count }, { wireEntryId })] : []
 }
 
 function expectedOf({ expected }: Run, { followed, seen, wireEntryId }: TriedLaunch): Found[] {
-  const found: Found[] = []
-  const tookMs = Math.round(followed.durationMs)
-  if (expected?.answersWithinMs != null)
-    found.push(
-      tookMs <= expected.answersWithinMs
-        ? passed('expected time', `It answered within the expected ${expected.answersWithinMs} ms.`)
-        : {
-            check: 'expected time',
-            verdict: 'fail',
-            statement: `It answered after ${tookMs} ms; ${expected.answersWithinMs} were expected.`,
-            cause: `The tool answers more slowly than the ${expected.answersWithinMs} ms that are expected of it.`,
-            remedy: 'Look at the parts of the time in the wire entry; change what is expected if it is too little.',
-            wireEntryId,
-          },
+  const all: Found[] = []
+  const ms = Math.round(followed.durationMs)
+  if (expected?.answersWithinMs != null) {
+    const expectedMs = expected.answersWithinMs
+    all.push(
+      ms <= expectedMs
+        ? found('expected time', 'within', { expectedMs })
+        : found('expected time', 'slower', { ms, expectedMs }, { wireEntryId }),
     )
-  if (expected?.contains != null)
-    found.push(
-      (seen ? seen.seen.words : visibleText(followed.body)).includes(expected.contains)
-        ? passed('expected words', `The page shows “${expected.contains.slice(0, 120)}”, as expected.`)
-        : {
-            check: 'expected words',
-            verdict: 'fail',
-            statement: `The page does not show “${expected.contains.slice(0, 120)}”.`,
-            cause: 'The page does not show what is expected of it.',
-            remedy: 'Open it as the test learner: does the link lead to other content than it did?',
-            wireEntryId,
-          },
-    )
-  return found
+  }
+  if (expected?.contains != null) {
+    const shown = (seen ? seen.seen.words : visibleText(followed.body)).includes(expected.contains)
+    const words = expected.contains.slice(0, 120)
+    all.push(found('expected words', shown ? 'shown' : 'missing', { words }, shown ? {} : { wireEntryId }))
+  }
+  return all
 }
 
 async function keepPicture({ context, sounding }: Run, { seen }: TriedLaunch): Promise<string | null> {

@@ -1,6 +1,7 @@
-import { ERRORS } from '@bathyscribe/contract'
+import { Refusal, refusalFacts } from '@bathyscribe/contract'
+import { found, type Found } from '@bathyscribe/core/checks'
 import { checkEndKeyset } from '../../tools/check-tool-13.js'
-import { passed, type Found, type Run } from './run.js'
+import type { Run } from './run.js'
 
 /** Keys of ours that end within so many days are worth a word. */
 const SOON_DAYS = 14
@@ -14,44 +15,22 @@ export async function soundRegistration(run: Run): Promise<Found[]> {
 }
 
 async function secretOf11({ context, tool }: Run): Promise<Found[]> {
-  if (!tool.secretSealed) {
-    const { sentence, hint } = ERRORS['tool.secret_missing']
-    return [{ check: 'secret', verdict: 'fail', statement: sentence, cause: sentence, remedy: hint }]
-  }
+  if (!tool.secretSealed)
+    return [found('secret', 'missing', { refusal: refusalFacts(new Refusal('tool.secret_missing')) })]
   try {
     context.keys.unseal(tool.secretSealed, tool.id)
   } catch {
-    return [
-      {
-        check: 'secret',
-        verdict: 'fail',
-        statement: 'The shared secret cannot be opened with the keys of this service.',
-        cause: 'The key file is another than the one the secret was sealed with.',
-        remedy: 'Bring the right key file back, or enter the shared secret again.',
-      },
-    ]
+    return [found('secret', 'sealed_otherwise', {})]
   }
   const others = await context.records.secrets.others(tool.id, context.clock.now())
   const ends = others.find((one) => one.role === 'previous')?.endsAt
-  const days = ends ? Math.ceil((ends.getTime() - context.clock.now().getTime()) / DAY_MS) : null
+  const days = ends ? Math.ceil((ends.getTime() - context.clock.now().getTime()) / DAY_MS) : 0
   return [
-    passed('secret', 'The shared secret is here and can be opened.'),
-    ...(days !== null && days > 0 && days <= SOON_DAYS
-      ? [
-          {
-            check: 'previous secret',
-            verdict: 'warn' as const,
-            statement: `The previous shared secret is taken for ${days} more ${days === 1 ? 'day' : 'days'}; after that a tool that still signs by it is refused.`,
-            cause: 'The previous shared secret is about to end.',
-            remedy: 'See that the tool’s end holds the new one.',
-          },
-        ]
-      : []),
+    found('secret', 'opens', {}),
+    ...(days > 0 && days <= SOON_DAYS ? [found('previous secret', 'ends', { days })] : []),
   ]
 }
 
 async function keysOf13({ context, tool, sounding }: Run): Promise<Found[]> {
-  const maxAgeMs = sounding.depth === 'deep' ? 0 : KEYSET_AGE_MS
-  const { verdict, statement, remedy } = await checkEndKeyset(context, tool, maxAgeMs)
-  return [{ check: 'keyset', verdict, statement, remedy, ...(verdict === 'fail' && { cause: statement }) }]
+  return [await checkEndKeyset(context, tool, sounding.depth === 'deep' ? 0 : KEYSET_AGE_MS)]
 }

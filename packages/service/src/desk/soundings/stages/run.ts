@@ -26,13 +26,7 @@ export interface Run {
   onWait: () => void
 }
 
-/** A finding as a stage makes it; stage, time and what is absent are filled in where it is stored. */
-export type Found = Pick<Finding, 'check' | 'verdict' | 'statement'> & Partial<Finding>
-
-export function skipped(statement: string, remedy: string | null = null): Found {
-  return { check: 'not tried', verdict: 'skipped', statement, remedy }
-}
-
-export function passed(check: string, statement: string, more: Partial<Finding> = {}): Found {
-  return { check, verdict: 'pass', statement, ...more }
+/** Whom it goes as, in a sentence. */
+export function learnerName({ sounding }: Run, link: Link): string {
+  return sounding.pilot ? link.person.fullName : 'the test learner'
 }

@@ -1,12 +1,10 @@
-import { ERRORS, type ErrorCode } from '@bathyscribe/contract'
+import { found, type Found } from '@bathyscribe/core/checks'
 import { fractionOf, isWithin, pointsOf, sameNumber } from '@bathyscribe/core/scores'
 import type { Link } from '../../../records/statements/links.js'
 import type { TrailRow } from '../../../records/scores.js'
 import type { Context } from '../../context.js'
-import { passed, skipped, type Found, type Run } from './run.js'
+import { learnerName, type Run } from './run.js'
 
-/** Whether the score of a counted assignment came back at all: what its proof stands and falls with. */
-const SCORE_BACK = 'score back'
 /** How long the score of a launch is waited for when no person has to act. */
 const SCORE_WAIT_MS = 8000
 const SCORE_LOOK_EVERY_MS = 150
@@ -25,9 +23,9 @@ export async function soundScore(run: Run): Promise<Found[]> {
   if (!entry) return [await noScore(run)]
   if (entry.outcome === 'refused') return [refusedScore(entry)]
   run.scored = entry
-  const sent = entry.sent === null ? 'a cleared score' : `${entry.sent} of ${entry.sentOutOf}`
+  const { sent, sentOutOf: outOf, wireEntryId } = entry
   return [
-    passed('received', `The tool sent ${sent} for ${nameOf(run, link)}.`, { wireEntryId: entry.wireEntryId }),
+    found('received', 'score', { who: learnerName(run, link), sent, outOf }, { wireEntryId }),
     ...(await elsewhere(run)),
     ...(await readBack(run.context, link, entry)),
     ...expectedScore(run, entry),
@@ -36,40 +34,22 @@ export async function soundScore(run: Run): Promise<Found[]> {
 
 /** A registration that returns no scores: right for what is not counted, and wrong for what is. */
 function withoutScores(counted: boolean): Found {
-  const remedy = 'Use a registration that returns scores if the work is to be graded.'
-  if (!counted) return skipped('The registration is for content that returns no scores, so none is expected.', remedy)
-  return {
-    check: SCORE_BACK,
-    verdict: 'fail',
-    statement: 'The assignment is counted, but its registration is for content that returns no scores.',
-    cause: 'No score of this assignment can come back: its registration returns none.',
-    remedy: `${remedy} Otherwise take it out of the totals.`,
-  }
+  return counted ? found('score back', 'none_returned', {}) : found('not tried', 'no_scores_returned', {})
 }
 
 /** Nobody did the work, and the tool does not do it by itself: whether a score would come back is not known. */
 function untried({ assignment, tool }: Run): Found {
-  const statement = 'No score was waited for: nobody does the work, and the tool was not told how to score by itself.'
-  const remedy = `Do the work yourself while it waits (\`bathyscribe sounding run ${assignment.id} --wait 10\`, or “wait for me” on its page). If the tool can score by itself, say how: \`bathyscribe tool change ${tool.slug} --sounding NAME=VALUE\`.`
-  if (!assignment.counted) return skipped(statement, remedy)
-  return {
-    check: SCORE_BACK,
-    verdict: 'warn',
-    statement,
-    cause: 'Whether its score comes back is not proven.',
-    remedy,
-  }
-}
-
-function nameOf({ sounding }: Run, link: Link): string {
-  return sounding.pilot ? link.person.fullName : 'the test learner'
+  const facts = { assignment: assignment.id, tool: tool.slug }
+  return assignment.counted
+    ? found('score back', 'not_proven', facts)
+    : found('not tried', 'score_not_waited_for', facts)
 }
 
 /** Says what a person is to do, and goes on by itself when the score comes or the time is up. */
 async function waitForPerson(run: Run): Promise<TrailRow | undefined> {
   const { context, sounding, assignment, learner } = run
   const until = new Date(context.clock.now().getTime() + sounding.waitMinutes * 60_000)
-  const who = nameOf(run, learner!.link)
+  const who = learnerName(run, learner!.link)
   await context.records.soundings.setWaiting(sounding.id, {
     for: sounding.pilot
       ? `Have ${who} open “${assignment.title}”, do the work and hand it in.`
@@ -105,7 +85,7 @@ export async function awaitScore(
     if (found || performance.now() >= until) return found
     if (performance.now() >= lookAsideAt) {
       // What was refused, or went elsewhere, a moment ago is not going to come any more.
-      if (forMs <= SCORE_WAIT_MS && ((await refusedCall(run, run.startedAt)) ?? (await elsewhere(run))[0]))
+      if (forMs <= SCORE_WAIT_MS && ((await refusedCall(run, 'received', run.startedAt)) ?? (await elsewhere(run))[0]))
         return undefined
       lookAsideAt = performance.now() + REFUSED_LOOK_EVERY_MS
     }
@@ -113,16 +93,8 @@ export async function awaitScore(
   }
 }
 
-function refusedScore(entry: TrailRow): Found {
-  const known = ERRORS[entry.code as ErrorCode] as { sentence: string; hint: string } | undefined
-  return {
-    check: 'received',
-    verdict: 'fail',
-    statement: `The tool sent a score that was refused: “${entry.sent ?? ''}”.`,
-    cause: known?.sentence ?? entry.code,
-    remedy: known?.hint ?? null,
-    wireEntryId: entry.wireEntryId,
-  }
+function refusedScore({ sent, code, wireEntryId }: TrailRow): Found {
+  return found('received', 'refused', { sent, refusal: code === null ? null : { code, detail: null } }, { wireEntryId })
 }
 
 /** A score that came to the right place may have come to a wrong one as well. */
@@ -134,23 +106,9 @@ async function elsewhere({ context, tool, assignment, learner, startedAt }: Run)
     personId: learner!.link.person.id,
     since: startedAt,
   })
-  return stray ? [strayed(stray)] : []
-}
-
-function strayed(stray: {
-  title: string
-  sent: string | null
-  sentOutOf: string | null
-  wireEntryId: string | null
-}): Found {
-  return {
-    check: 'line item',
-    verdict: 'fail',
-    statement: `The tool sent ${stray.sent ?? 'nothing'} of ${stray.sentOutOf ?? '1'} to a column of its own, “${stray.title}”, instead of the one that the launch named.`,
-    cause: 'The tool sends scores to a column of its own beside the assignment.',
-    remedy: 'Have its support use the line item of the launch; until then merge the two columns in the gradebook.',
-    wireEntryId: stray.wireEntryId,
-  }
+  if (!stray) return []
+  const { title, sent, sentOutOf: outOf, wireEntryId } = stray
+  return [found('line item', 'own_column', { title, sent, outOf }, { wireEntryId })]
 }
 
 /** What the tool would be told if it asked for the result, and whether its comment was kept. */
@@ -159,72 +117,50 @@ async function readBack(context: Context, link: Link, entry: TrailRow): Promise<
     await context.statements.findLink({ linkId: link.resource.id, personId: link.person.id }),
     await context.records.scores.standing(link.resource.id, link.person.id),
   ]
-  const found: Found[] = []
-  const fraction = standing?.fraction ?? null
+  const all: Found[] = []
+  const stands = standing?.fraction ?? null
   const told = now?.result?.fraction ?? null
   if (entry.sent !== null)
-    found.push(
-      fraction !== null && told !== null && sameNumber(fraction, told)
-        ? passed('read back', `Asked for it, we would tell the tool ${told} of 1.`)
-        : {
-            check: 'read back',
-            verdict: 'fail',
-            statement: `Asked for the result, we would tell the tool ${told ?? 'nothing'}, where ${fraction ?? 'nothing'} stands.`,
-            cause: 'What the tool would read back is not what stands.',
-            remedy: 'Open the trail of the test learner.',
-          },
+    all.push(
+      stands !== null && told !== null && sameNumber(stands, told)
+        ? found('read back', 'as_it_stands', { told })
+        : found('read back', 'other', { told, stands }),
     )
   if (entry.comment !== null) {
-    const cells = await context.records.scores.cells([link.resource.id], [link.person.id])
-    const kept = cells[0]?.comment === entry.comment
-    found.push({
-      check: 'comment',
-      verdict: kept ? 'pass' : 'fail',
-      statement: kept
-        ? 'The comment that came with it is kept.'
-        : 'The comment that came with it does not stand beside the result.',
-      ...(!kept && { cause: 'The comment of the score was lost.' }),
-    })
+    const [cell] = await context.records.scores.cells([link.resource.id], [link.person.id])
+    all.push(found('comment', cell?.comment === entry.comment ? 'kept' : 'lost', {}))
   }
-  return found
+  return all
 }
 
-function expectedScore({ expected }: Run, entry: TrailRow): Found[] {
+function expectedScore({ expected }: Run, { sent, sentOutOf, wireEntryId }: TrailRow): Found[] {
   if (expected?.scoreFrom == null && expected?.scoreTo == null) return []
   const [from, to] = [expected.scoreFrom ?? '0', expected.scoreTo ?? '1']
-  const fraction = entry.sent === null ? null : fractionOf(entry.sent, entry.sentOutOf ?? '1')
-  const within = fraction !== null && isWithin(fraction, from, to)
+  const fraction = sent === null ? null : fractionOf(sent, sentOutOf ?? '1')
   return [
-    within
-      ? passed('expected score', `The score lies between ${from} and ${to}, as expected.`)
-      : {
-          check: 'expected score',
-          verdict: 'fail',
-          statement: `The score is ${fraction ?? 'cleared'} of 1; from ${from} to ${to} was expected.`,
-          cause: 'The score is not what is expected of it.',
-          remedy: 'Was the content changed at the tool’s end? If it is meant, change what is expected.',
-          wireEntryId: entry.wireEntryId,
-        },
+    fraction !== null && isWithin(fraction, from, to)
+      ? found('expected score', 'within', { from, to })
+      : found('expected score', 'outside', { fraction, from, to }, { wireEntryId }),
   ]
 }
 
 /** Nothing came: refused before it could be told whose it was, sent elsewhere, or never sent. */
 async function noScore(run: Run): Promise<Found> {
   const [stray] = await elsewhere(run)
-  return (
-    stray ??
-    (await refusedCall(run, run.startedAt)) ?? {
-      check: 'received',
-      verdict: 'fail',
-      statement: `No score came back for ${run.learner!.link.person.fullName} within ${run.sounding.waitMinutes > 0 ? `${run.sounding.waitMinutes} minutes` : `${SCORE_WAIT_MS / 1000} seconds`}.`,
-      cause: 'The tool took the launch but sent no score.',
-      remedy: 'Some tools send late or on demand only: check at the tool’s end, then run the sounding again.',
-    }
-  )
+  if (stray) return stray
+  const call = await refusedCall(run, 'received', run.startedAt)
+  if (call) return call
+  const minutes = run.sounding.waitMinutes
+  const waited = minutes > 0 ? { minutes } : { seconds: SCORE_WAIT_MS / 1000 }
+  return found('received', 'none', { who: run.learner!.link.person.fullName, waited })
 }
 
 /** The newest call of the tool since then that may have been about this score, and was refused; with what was found to be its cause. */
-export async function refusedCall({ context, tool, assignment }: Run, since: Date): Promise<Found | undefined> {
+export async function refusedCall(
+  { context, tool, assignment }: Run,
+  check: 'received' | 'second score',
+  since: Date,
+): Promise<Found | undefined> {
   const refused = await context.records.wire.lastRefusal({
     registrationId: tool.id,
     assignmentId: assignment.id,
@@ -232,53 +168,26 @@ export async function refusedCall({ context, tool, assignment }: Run, since: Dat
     since,
   })
   if (!refused) return undefined
-  if (refused.otherTool !== null)
-    return {
-      check: 'received',
-      verdict: 'fail',
-      statement: `A call for this assignment came under another registration, “${refused.otherTool}”, and was refused: ${refused.statement}`,
-      cause: `The tool sends this assignment’s scores under another registration, “${refused.otherTool}”.`,
-      remedy: 'Have the tool’s end use the client ID that the launch came with; it knows us under more than one.',
-      wireEntryId: refused.id,
-    }
-  const diagnosis = (await context.records.diagnoses.of([refused.id])).get(refused.id)
+  const { id: wireEntryId, statement: entry, code, otherTool } = refused
+  if (otherTool !== null) return found(check, 'other_registration', { name: otherTool, entry }, { wireEntryId })
+  const diagnosis = (await context.records.diagnoses.of([wireEntryId])).get(wireEntryId)
   const cause = diagnosis?.certainty === 'proven' ? diagnosis.causes[0] : undefined
-  return {
-    check: 'received',
-    verdict: 'fail',
-    statement: `A call came back, but was refused: ${refused.statement}`,
-    cause: cause?.sentence ?? refused.statement,
-    remedy:
-      cause?.theirs ??
-      cause?.ours ??
-      (refused.code && refused.code in ERRORS ? ERRORS[refused.code as ErrorCode].hint : null),
-    wireEntryId: refused.id,
-  }
+  const proven = cause ? { sentence: cause.sentence, remedy: cause.theirs ?? cause.ours } : null
+  return found(check, 'call_refused', { entry, code, proven }, { wireEntryId })
 }
 
 export async function soundGradebook(run: Run): Promise<Found[]> {
   const { context, assignment } = run
-  if (!run.scored) return [skipped('No score came back, so there is nothing to compare.')]
+  if (!run.scored) return [found('not tried', 'no_score_to_compare', {})]
   const standing = await context.records.scores.standing(assignment.id, run.learner!.link.person.id)
-  if (!standing || standing.fraction === null)
-    return [
-      { check: 'value', verdict: 'warn', statement: 'The tool cleared the score, so there is nothing to compare.' },
-    ]
-  const expected = pointsOf(standing.fraction, assignment.points)
-  const agrees = standing.points !== null && sameNumber(standing.points, expected)
+  if (!standing || standing.fraction === null) return [found('value', 'cleared', {})]
+  const { points } = assignment
+  const { points: value, fraction } = standing
+  const expected = pointsOf(fraction, points)
+  const [sent, outOf] = [standing.sent ?? fraction, standing.sent === null ? '1' : (standing.sentOutOf ?? '1')]
   return [
-    agrees
-      ? {
-          check: 'value',
-          verdict: 'pass',
-          statement: `${standing.sent} of ${standing.sentOutOf} × ${assignment.points} points = ${standing.points}, as the gradebook has it.`,
-        }
-      : {
-          check: 'value',
-          verdict: 'fail',
-          statement: `The gradebook has ${standing.points ?? 'nothing'} where ${expected} was expected.`,
-          cause: 'The gradebook value is not what was sent times points.',
-          remedy: 'Open the trail of the test learner.',
-        },
+    value !== null && sameNumber(value, expected)
+      ? found('value', 'agrees', { sent, outOf, points, value })
+      : found('value', 'other', { value, expected }),
   ]
 }

@@ -1,9 +1,10 @@
+import { found, type Found } from '@bathyscribe/core/checks'
 import type { SentFacts as ObjectedTo } from '@bathyscribe/core/diagnosis'
 import { CLAIM } from '@bathyscribe/core/lti13'
 import { checkSentClaims, checkSentParameters, type SentFacts } from '@bathyscribe/core/sent'
 import type { Link } from '../../../records/statements/links.js'
 import type { TriedLaunch } from '../../launches/try-launch.js'
-import { passed, type Found, type Run } from './run.js'
+import type { Run } from './run.js'
 
 /** Holds what we sent against the standard's table and the registration's limits. It is our own side that would be at fault. */
 export function checkSent(run: Run, link: Link, tried: TriedLaunch, as: 'instructor' | 'learner'): Found[] {
@@ -18,22 +19,10 @@ export function checkSent(run: Run, link: Link, tried: TriedLaunch, as: 'instruc
   const problems = sent.claims ? checkSentClaims(sent.claims, facts) : checkSentParameters(sent.fields, facts)
   const count = sent.claims ? Object.keys(sent.claims).length : sent.fields.length
   if (problems.length === 0)
-    return [
-      passed(
-        'sent',
-        `All ${count} ${sent.claims ? 'claims' : 'parameters'} are as standard and registration have them; no secret is among them.`,
-        { wireEntryId },
-      ),
-    ]
-  return problems.slice(0, 5).map((problem) => ({
-    check: 'sent',
-    verdict: 'fail',
-    statement: problem.statement,
-    cause: `What we send is not as it should be: ${problem.statement}`,
-    remedy:
-      'Look at the custom parameters of registration and assignment; if they are right, it is a fault of this service.',
-    wireEntryId,
-  }))
+    return [found('sent', 'as_standard', { count, parts: sent.claims ? 'claims' : 'parameters' }, { wireEntryId })]
+  return problems
+    .slice(0, 5)
+    .map(({ name, statement }) => found('sent', 'not_as_standard', { name, problem: statement }, { wireEntryId }))
 }
 
 /** What of a launch a tool's words can be set against. */

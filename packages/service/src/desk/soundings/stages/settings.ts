@@ -1,28 +1,16 @@
+import { found, REMARK, type Found } from '@bathyscribe/core/checks'
 import { checkEnd } from '../../tools/check-tool.js'
 import { remarksOfAssignment } from '../../assignments/more-acts.js'
-import type { Found, Run } from './run.js'
+import type { Run } from './run.js'
 
 export async function soundSettings({ context, assignment }: Run): Promise<Found[]> {
   // Whether the tool was ever heard of is what the sounding itself finds out, whether learners are there is not the tool’s matter, and what was let stand is no finding.
   const remarks = (await remarksOfAssignment(context, assignment.id)).filter(
     (remark) => !['key_used', 'learner_can_open'].includes(remark.rule) && remark.accepted === null,
   )
-  const found: Found[] = remarks.map((remark) => ({
-    check: remark.rule,
-    verdict: remark.verdict,
-    statement: remark.statement,
-    remedy: remark.remedy,
-  }))
-  if (assignment.state === 'draft')
-    found.push({
-      check: 'published',
-      verdict: 'warn',
-      statement: 'The assignment is a draft: learners cannot see it yet.',
-      remedy: 'Publish it when it is ready.',
-    })
-  return found.length > 0
-    ? found
-    : [{ check: 'preflight', verdict: 'pass', statement: 'Preflight has nothing to remark.' }]
+  const all = remarks.map(({ rule, verdict, facts }): Found => ({ check: rule, code: REMARK, verdict, facts }))
+  if (assignment.state === 'draft') all.push(found('published', 'draft', {}))
+  return all.length > 0 ? all : [found('preflight', 'clean', {})]
 }
 
 export async function soundReachability({ context, assignment, tool }: Run): Promise<Found[]> {
