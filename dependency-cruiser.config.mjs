@@ -15,6 +15,7 @@ export default {
     only('cli', ['contract'], { pathNot: '^packages/cli/src/commands/service\\.ts$' }),
     only('practice-tools', []),
     only('practice-office', []),
+    only('yard', ['core', 'contract', 'service']),
     {
       name: 'core-has-no-io',
       severity: 'error',

@@ -1,6 +1,7 @@
-// npm run bench [-- NAME…] [--json]: ratios against a bare baseline measured in the same run, in turns, medians reported.
+// npm run bench [-- NAME…] [--json]: what a request costs against the least that it must, and against a bare baseline, measured in the same run, in turns, medians reported.
 import { fork } from 'node:child_process'
 import { readFileSync } from 'node:fs'
+import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { prepare, RUN, Stop } from './lib/prepare.mjs'
@@ -21,6 +22,8 @@ const { values: options, positionals } = parseArgs({
 const SECONDS = Number(options.seconds)
 const ROUNDS = Number(options.rounds)
 const CONNECTIONS = 32
+/** By so much a request may cost more than the least that it must. */
+const OVER_LIMIT = 1.3
 const LEARNERS = 200
 const MEMORY_LIMIT_MB = 300
 const FOLDER = join(RUN, `bench-${process.pid}`)
@@ -72,8 +75,8 @@ const BENCHES = {
     const result = await compare('ags-score', setting, job)
     const burst = await scores.burstOf({ url: setting.url, ...target }, load)
     say(`  ags-score: burst of ${burst.total}, 99th percentile ${burst.p99Ms} ms, median ${burst.p50Ms} ms`)
-    // The worse of two: 0.6 of the bare route, and a burst whose slowest hundredth stays under twenty times its middle.
-    return { ...result, floor: 0.6, ratio: burst.times < 20 ? result.ratio : 0, detail: { ...result.detail, burst } }
+    // The worse of two: what it costs, and a burst whose slowest hundredth stays under twenty times its middle.
+    return { ...result, ratio: burst.times < 20 ? result.ratio : 0, detail: { ...result.detail, burst } }
   },
   'gradebook-read': ({ client, url, databaseUrl }) =>
     scores.gradebookRead({ client, url, databaseUrl, rounds: ROUNDS, say }),
@@ -113,17 +116,37 @@ async function run(names) {
   const { startPostgres } = await import('./lib/postgres.mjs')
   const running = await startStack({ folder: FOLDER, servicePort: 0, toolsPort: 0 })
   const barePort = await freePort()
-  const { url: databaseUrl } = await startPostgres(join(FOLDER, 'postgres'))
+  const { url: databaseUrl, folder: postgresFolder } = await startPostgres(join(FOLDER, 'postgres'))
   const bare = fork(new URL('./lib/bare.mjs', import.meta.url), {
     env: { ...process.env, BARE_DATABASE_URL: databaseUrl, BARE_PORT: String(barePort) },
   })
+  let limit
   try {
     await new Promise((resolve) => bare.once('message', resolve))
+    const scene = await setTheScene(running)
+    const limitPort = await freePort()
+    const settings = {
+      databaseUrl,
+      databaseSchema: 'public',
+      keyFile: join(FOLDER, 'keys.json'),
+      publicUrl: running.url,
+      port: limitPort,
+    }
+    // After the scene: it reads the platform's keys once.
+    limit = fork(new URL('../packages/yard/dist/benches/run-limit.js', import.meta.url), {
+      env: { ...process.env, LIMIT_SETTINGS: JSON.stringify(settings) },
+    })
+    await new Promise((resolve) => limit.once('message', resolve))
     const setting = {
       ...running,
       databaseUrl,
       bareUrl: `http://127.0.0.1:${barePort}`,
-      ...(await setTheScene(running)),
+      limitUrl: `http://127.0.0.1:${limitPort}`,
+      accounts: {
+        server: { bare: bare.pid, limit: limit.pid, subject: running.pids[0] },
+        database: Number(readFileSync(join(postgresFolder, 'data/postmaster.pid'), 'utf8').split('\n')[0]),
+      },
+      ...scene,
     }
     const results = []
     for (const name of names) results.push(await BENCHES[name](setting))
@@ -136,6 +159,7 @@ async function run(names) {
     if (results.some(({ ratio, floor }) => ratio < floor)) process.exitCode = 1
   } finally {
     bare.kill()
+    limit?.kill()
     stopScene?.()
     await stopStack(FOLDER, { remove: true })
   }
@@ -206,50 +230,77 @@ async function resultIdsOf(assignmentId, people) {
   return people.map((personId) => writeResultId(resultIdKey, { linkId: assignmentId, personId }))
 }
 
-/** Baseline and subject in turns, medians of both. `perSubject` requests make one of what is counted. */
-async function inTurns(name, { baseline, subject, perSubject = 1 }) {
-  await baseline(2)
-  await subject(3)
-  const [baselines, subjects, p99s] = [[], [], []]
-  for (let round = 0; round < ROUNDS; round++) {
-    baselines.push((await baseline(SECONDS)).perSecond)
-    const measured = await subject(SECONDS)
-    subjects.push(measured.perSecond / perSubject)
-    p99s.push(measured.p99)
-    say(
-      `  ${name}, round ${round + 1}: bare ${Math.round(baselines.at(-1))}/s, subject ${Math.round(subjects.at(-1))}/s`,
-    )
+/**
+ * Bare, limit and subject in turns: how many requests a second each, and what a request costs in processor time of the server and of PostgreSQL. The ratio is of the costs, which
+ * are steady where the machine is not: 1 where the service costs no more than the limit. `perSubject` requests make one of what is counted.
+ */
+async function inTurns(name, setting, { bare, job, perSubject = 1 }) {
+  const { perRequest } = await import('@bathyscribe/yard/benches/processor-time')
+  const { server: servers, database } = setting.accounts
+  const turns = {
+    bare,
+    limit: (seconds) => load({ ...job, target: setting.limitUrl, seconds }),
+    subject: (seconds) => load({ ...job, target: setting.url, seconds }),
   }
-  const [bare, measured] = [median(baselines), median(subjects)]
+  const rows = { bare: [], limit: [], subject: [] }
+  const measure = async (who, seconds) => {
+    let result
+    const used = await perRequest({ server: servers[who], database }, async () => {
+      result = await turns[who](seconds)
+      return result.total
+    })
+    const times = who === 'bare' ? 1 : perSubject
+    const [server, records] = [used.server * times, used.database * times]
+    return {
+      perSecond: result.perSecond / times,
+      p99: result.p99,
+      server,
+      records,
+      us: result.cpuUs ?? server + records,
+    }
+  }
+  for (const who of Object.keys(turns)) await measure(who, 2)
+  for (let round = 1; round <= ROUNDS; round++) {
+    for (const who of Object.keys(turns)) rows[who].push(await measure(who, SECONDS))
+    const told = Object.keys(turns).map(
+      (who) => `${who} ${Math.round(rows[who].at(-1).perSecond)}/s at ${rows[who].at(-1).us} µs`,
+    )
+    say(`  ${name}, round ${round}: ${told.join(', ')}`)
+  }
+  const middleOf = (who, what) => Math.round(median(rows[who].map((one) => one[what])))
+  const each = (what) => Object.fromEntries(Object.keys(turns).map((who) => [who, middleOf(who, what)]))
+  const cpuUs = each('us')
+  const ratios = rows.subject.map((one, i) => rows.limit[i].us / one.us)
   return {
     name,
-    ratio: measured / bare,
-    floor: 0.5,
+    ratio: cpuUs.limit / cpuUs.subject,
+    floor: 1 / OVER_LIMIT,
+    cpuUs,
     detail: {
-      barePerSecond: Math.round(bare),
-      perSecond: Math.round(measured),
-      p99Ms: median(p99s),
+      perSecond: each('perSecond'),
+      serverUs: each('server'),
+      databaseUs: each('records'),
+      times: Number((cpuUs.subject / cpuUs.limit).toFixed(2)),
+      spread: [Math.min(...ratios), Math.max(...ratios)].map((one) => Number(one.toFixed(2))),
+      p99Ms: middleOf('subject', 'p99'),
       connections: CONNECTIONS,
     },
   }
 }
 
-/** Against a bare route that does one upsert. */
+/** Beside a bare route that does one upsert. */
 function compare(name, setting, job) {
   const bareJob = { kind: 'bare', target: setting.bareUrl, expect: 'ok', prepare: 0 }
-  return inTurns(name, {
-    baseline: (seconds) => load({ ...bareJob, seconds }),
-    subject: (seconds) => load({ ...job, target: setting.url, seconds }),
-  })
+  return inTurns(name, setting, { bare: (seconds) => load({ ...bareJob, seconds }), job })
 }
 
-/** Against bare RS256 by all cores of this machine. */
+/** Beside bare RS256 by all cores of this machine. */
 async function compareRs256(name, setting, { verifies = false, perSubject, ...job }) {
-  const result = await inTurns(name, {
-    baseline: (seconds) => bareRs256({ seconds, verifies }),
-    subject: (seconds) => load({ ...job, target: setting.url, seconds }),
-    perSubject,
-  })
+  const bare = async (seconds) => {
+    const result = await bareRs256({ seconds, verifies })
+    return { ...result, total: 1, cpuUs: Math.round((availableParallelism() * 1e6) / result.perSecond) }
+  }
+  const result = await inTurns(name, setting, { bare, job, perSubject })
   return { ...result, detail: { ...result.detail, keysetReads: setting.of13.keysetReads() } }
 }
 

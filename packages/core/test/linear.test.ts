@@ -132,6 +132,10 @@ const MOST_TIMES = 81
 /** What is over so quickly is no danger, however it grows. */
 const HARMLESS_MS = 40
 
+const LOOKS = 5
+const isLinear = (once: number, often: number) =>
+  often <= HARMLESS_MS || (Number.isFinite(often) && often < MOST_TIMES * Math.max(once, 0.5))
+
 /** The processor's time, which other programs do not lengthen; the least of a few runs. */
 function cpuMs(work: () => unknown): number {
   let least = Infinity
@@ -148,10 +152,20 @@ describe('whatever is sent, the time to read it grows no faster than its length'
   it.each(Object.keys(READERS))('%s', (name) => {
     for (const [kind, make] of Object.entries(HOSTILE)) {
       const [small, large] = [make(SMALL), make(SMALL * TIMES)]
-      const often = cpuMs(() => READERS[name]!(large))
-      if (often <= HARMLESS_MS) continue
-      const once = cpuMs(() => READERS[name]!(small))
-      expect(often, `${kind}: ${once} ms, then ${often} ms`).toBeLessThan(MOST_TIMES * Math.max(once, 0.5))
+      let [once, often] = [Infinity, Infinity]
+      // What a busy machine does to one look it does not do to all; a reader that is quadratic is so in each.
+      for (let look = 1; look <= LOOKS && !isLinear(once, often); look++) {
+        often = Math.min(
+          often,
+          cpuMs(() => READERS[name]!(large)),
+        )
+        if (often > HARMLESS_MS)
+          once = Math.min(
+            once,
+            cpuMs(() => READERS[name]!(small)),
+          )
+      }
+      expect(isLinear(once, often), `${kind}: ${once} ms, then ${often} ms`).toBe(true)
     }
   })
 

@@ -11,6 +11,7 @@ import {
   VERDICTS,
   wordsOf,
   type Finding,
+  type Said,
   type Seen,
 } from '../src/checks/index.js'
 import { earlierAddress, objectionIn, objectionWords, type SentFacts } from '../src/diagnosis/index.js'
@@ -50,24 +51,34 @@ describe('the stages of a sounding', () => {
   })
 })
 
+const plainly = (found: Said) => wordsOf(found, () => ({ statement: '', sentence: '', hint: null })).statement
+
 describe('two soundings side by side', () => {
+  it('from before and after facts were kept are compared by their words', () => {
+    const old = (statement: string): Finding => ({ ...finding('keyset', 'pass', { statement }), code: 'said' })
+    const now: Finding = { ...finding('keyset', 'pass', { keys: 3 }), code: 'usable' }
+    const change = (statement: string) => compareFindings([old(statement)], [now], plainly)[0]!.change
+    expect(change('The keyset answers and holds 2 usable keys.')).toBe('same')
+    expect(change('2 keys are pasted here; nothing is fetched.')).toBe('other words')
+  })
+
   it.each([
     ['pass', 'fail', 'worse'],
     ['fail', 'pass', 'better'],
     ['pass', 'warn', 'worse'],
     ['skipped', 'pass', 'better'],
   ] as const)('%s then %s is %s', (before, now, change) => {
-    expect(compareFindings([finding('value', before)], [finding('value', now)])[0]!.change).toBe(change)
+    expect(compareFindings([finding('value', before)], [finding('value', now)], plainly)[0]!.change).toBe(change)
   })
 
   it('figures alone are no change, other words are, and so is something else found', () => {
     const change = (then: Finding['facts'], now: Finding['facts']) =>
-      compareFindings([finding('taken', 'pass', then)], [finding('taken', 'pass', now)])[0]!.change
+      compareFindings([finding('taken', 'pass', then)], [finding('taken', 'pass', now)], plainly)[0]!.change
     expect(change({ ms: 12, steps: [{ path: '/a', ms: 3 }] }, { ms: 9.5, steps: [{ path: '/a', ms: 4 }] })).toBe('same')
     expect(change({ said: 'reference 7731' }, { said: 'reference 12.5' })).toBe('same')
     expect(change({ said: 'answered' }, { said: 'answered with a page' })).toBe('other words')
     const other = { ...finding('taken'), code: 'other' }
-    expect(compareFindings([finding('taken')], [other])[0]!.change).toBe('other words')
+    expect(compareFindings([finding('taken')], [other], plainly)[0]!.change).toBe('other words')
   })
 
   it('names what came and what went; every finding of both stands in it once', () => {
@@ -77,6 +88,7 @@ describe('two soundings side by side', () => {
         const rows = compareFindings(
           then.map((one) => finding(one)),
           now.map((one) => finding(one)),
+          plainly,
         )
         expect(rows.filter((row) => row.earlier)).toHaveLength(then.length)
         expect(rows.filter((row) => row.later)).toHaveLength(now.length)

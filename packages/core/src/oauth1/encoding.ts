@@ -2,12 +2,15 @@
 export type Parameter = readonly [name: string, value: string]
 
 const RESERVED_BY_ENCODE_URI = /[!'()*]/g
+/** Most names and many values need no encoding. */
+const UNRESERVED = /^[\w.~-]*$/
 
 /**
  * Percent-encodes the UTF-8 bytes of `text`, leaving only `A-Za-z0-9-._~` as they are (RFC 5849 section 3.6).
  * A lone surrogate cannot be sent as UTF-8 and is encoded as U+FFFD.
  */
 export function percentEncode(text: string): string {
+  if (UNRESERVED.test(text)) return text
   return encodeURIComponent(text.toWellFormed()).replace(
     RESERVED_BY_ENCODE_URI,
     (character) => '%' + character.charCodeAt(0).toString(16).toUpperCase(),

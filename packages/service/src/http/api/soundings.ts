@@ -1,4 +1,4 @@
-import { Refusal, type expectationOperations } from '@bathyscribe/contract'
+import { inWords, Refusal, type expectationOperations } from '@bathyscribe/contract'
 import { compareFindings } from '@bathyscribe/core/checks'
 import type { FastifyInstance } from 'fastify'
 import { findingView, soundingView } from './views/soundings.js'
@@ -36,6 +36,7 @@ export function expectationHandlers(context: Context): Pick<Handlers, keyof type
         checks: compareFindings(
           await records.soundings.findings(earlier.id),
           await records.soundings.findings(later.id),
+          (found) => inWords(found).statement,
         ).map((one) => ({
           ...one,
           earlier: one.earlier && findingView(one.earlier),

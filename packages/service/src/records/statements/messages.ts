@@ -82,15 +82,54 @@ const TAKES_OVER = `(takes_over(excluded.counting, excluded.last_operation, r.fr
   and (excluded.counting <> 'latest' or r.last_id < excluded.last_id))`
 const IS_MEAN = `(excluded.counting = 'mean' and excluded.last_operation = 'replace' and r.counted > 0)`
 
-// Rows are written in one order of keys, so that two such statements at once cannot wait for each other in a circle.
+/** What a message is told by, with the types of the columns: each an array of as many values as there are messages, or null where none of them has it. */
+const COLUMNS = {
+  at: 'timestamptz',
+  kind: 'text',
+  direction: 'text',
+  outcome: 'text',
+  code: 'text',
+  detail: 'text',
+  statement: 'text',
+  registration_id: 'text',
+  course_id: 'text',
+  assignment_id: 'text',
+  menu_entry_id: 'text',
+  unit_item_id: 'text',
+  picking_id: 'text',
+  person_id: 'text',
+  sounding_id: 'text',
+  duration_ms: 'real',
+  request: 'json',
+  response: 'json',
+  nonce: 'text',
+  nonce_expires_at: 'timestamptz',
+  is_visit: 'boolean',
+  operation: 'text',
+  score_outcome: 'text',
+  score_code: 'text',
+  sent: 'text',
+  fraction: 'numeric',
+  points: 'numeric',
+  out_of: 'numeric',
+  result_data: 'json',
+  sent_at: 'timestamptz',
+  sent_to: 'text',
+  activity: 'text',
+  grading: 'text',
+  comment: 'text',
+  submitted_at: 'timestamptz',
+  sent_out_of: 'text',
+  scored_by: 'text',
+} as const
+type Column = keyof typeof COLUMNS
+const NAMES = Object.keys(COLUMNS) as Column[]
+const ARRAYS = NAMES.map((name, i) => `$${i + 1}::${COLUMNS[name]}[]`)
+
+// Rows are written in one order of keys, so that two such statements at once cannot wait for each other in a circle. What no message has is null in all rows.
 const WRITE = `
 with asked as materialized (
-  select * from json_to_recordset($1::json) as x(
-    n integer, at timestamptz, kind text, direction text, outcome text, code text, detail text, statement text, registration_id text,
-    course_id text, assignment_id text, menu_entry_id text, unit_item_id text, picking_id text, person_id text, sounding_id text, duration_ms real, request json, response json,
-    nonce text, nonce_expires_at timestamptz, is_visit boolean,
-    operation text, score_outcome text, score_code text, sent text, fraction numeric, points numeric, out_of numeric, result_data json, sent_at timestamptz,
-    sent_to text, activity text, grading text, comment text, submitted_at timestamptz, sent_out_of text, scored_by text)
+  select * from unnest(${ARRAYS.join(', ')}) with ordinality as x(${NAMES.join(', ')}, n)
 ), target as materialized (
   select x.n, a.counting, (select r.standing from result r where r.assignment_id = x.assignment_id and r.person_id = x.person_id) as points_before
   from asked x join assignment a on a.id = x.assignment_id and a.points = x.out_of and a.merged_into is null
@@ -171,7 +210,7 @@ export function messageWriter(pool: Pool): (message: MessageToWrite) => Promise<
       const { rows } = await pool.query<WrittenRow>({
         name: 'write-messages',
         text: WRITE,
-        values: [encode(messages.map(toRow))],
+        values: columnsOf(messages.map(toRow)),
       })
       return rows.map((row) =>
         row.wire_id !== null
@@ -197,58 +236,77 @@ export function messageWriter(pool: Pool): (message: MessageToWrite) => Promise<
 }
 
 /** What a message does not have is left out, as it is most of its columns. */
-function toRow(message: MessageToWrite, n: number): Record<string, unknown> {
+function toRow(message: MessageToWrite): Partial<Record<Column, unknown>> {
   const { nonce, score } = message
   return {
-    n,
     at: message.at,
     kind: message.kind,
     direction: message.direction,
     outcome: message.outcome,
-    code: message.code ?? undefined,
-    detail: message.detail ?? undefined,
+    code: message.code,
+    detail: message.detail,
     statement: message.statement,
-    registration_id: message.registrationId ?? undefined,
-    course_id: message.courseId ?? undefined,
-    assignment_id: message.assignmentId ?? undefined,
-    menu_entry_id: message.menuEntryId ?? undefined,
-    unit_item_id: message.unitItemId ?? undefined,
-    picking_id: message.pickingId ?? undefined,
-    person_id: message.personId ?? undefined,
-    sounding_id: message.soundingId ?? undefined,
+    registration_id: message.registrationId,
+    course_id: message.courseId,
+    assignment_id: message.assignmentId,
+    menu_entry_id: message.menuEntryId,
+    unit_item_id: message.unitItemId,
+    picking_id: message.pickingId,
+    person_id: message.personId,
+    sounding_id: message.soundingId,
     duration_ms: message.durationMs,
     request: message.request,
-    response: message.response ?? undefined,
-    nonce: nonce?.value ?? undefined,
+    response: message.response,
+    nonce: nonce?.value,
     nonce_expires_at: nonce?.expiresAt,
     is_visit: message.visit,
-    operation: score?.operation,
-    score_outcome: score?.outcome,
-    score_code: score?.code ?? undefined,
-    sent: score?.sent ?? undefined,
-    fraction: score?.fraction ?? undefined,
-    points: score?.points ?? undefined,
-    out_of: score?.outOf,
-    result_data: score?.resultData ?? undefined,
-    sent_at: score?.sentAt ?? undefined,
-    sent_to: score?.sentTo ?? undefined,
-    activity: score?.activity ?? undefined,
-    grading: score?.grading ?? undefined,
-    comment: score?.comment ?? undefined,
-    submitted_at: score?.submittedAt ?? undefined,
-    scored_by: score?.scoredBy ?? undefined,
-    sent_out_of: score?.sent == null ? undefined : (score.sentOutOf ?? '1'),
+    ...(score && scoreColumns(score)),
   }
 }
 
-/** What PostgreSQL's text cannot hold: U+0000 and halves of surrogate pairs, as JSON escapes them. */
+function scoreColumns(score: NonNullable<MessageToWrite['score']>): Partial<Record<Column, unknown>> {
+  return {
+    operation: score.operation,
+    score_outcome: score.outcome,
+    score_code: score.code,
+    sent: score.sent,
+    fraction: score.fraction,
+    points: score.points,
+    out_of: score.outOf,
+    result_data: score.resultData,
+    sent_at: score.sentAt,
+    sent_to: score.sentTo,
+    activity: score.activity,
+    grading: score.grading,
+    comment: score.comment,
+    submitted_at: score.submittedAt,
+    scored_by: score.scoredBy,
+    sent_out_of: score.sent === null ? null : (score.sentOutOf ?? '1'),
+  }
+}
+
+/** Rows as columns; null where none has one. */
+function columnsOf(rows: readonly Partial<Record<Column, unknown>>[]): (unknown[] | null)[] {
+  return NAMES.map((name) => {
+    if (!rows.some((row) => row[name] != null)) return null
+    const encode = COLUMNS[name] === 'json' ? storableJson : storable
+    return rows.map((row) => (row[name] == null ? null : encode(row[name])))
+  })
+}
+
+/** What PostgreSQL's text cannot hold: U+0000 and halves of surrogate pairs. Whatever was sent can be kept: what cannot be stored is shown as U+FFFD. */
+function storable(value: unknown): unknown {
+  if (value instanceof Date) return value.toISOString()
+  if (typeof value !== 'string') return value
+  const text = value.includes('\0') ? value.replaceAll('\0', '\ufffd') : value
+  return text.toWellFormed()
+}
+
+/** The same, as JSON escapes it. */
 const UNSTORABLE = /\\u0000|\\ud[89a-f]/i
 
-/** Rows as JSON. Whatever was sent can be kept: what cannot be stored is shown as U+FFFD. */
-function encode(rows: readonly Record<string, unknown>[]): string {
-  const text = JSON.stringify(rows)
+function storableJson(value: unknown): string {
+  const text = JSON.stringify(value)
   if (!UNSTORABLE.test(text)) return text
-  return JSON.stringify(rows, (_, value: unknown) =>
-    typeof value === 'string' ? value.toWellFormed().replaceAll('\u0000', '\ufffd') : value,
-  )
+  return JSON.stringify(value, (_, part: unknown) => (typeof part === 'string' ? storable(part) : part))
 }
