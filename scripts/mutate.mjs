@@ -41,6 +41,18 @@ const ROSTER = 'packages/service/src/records/roster-imports.ts'
 
 /** What is broken, where, how, and the test files that have to notice. */
 const LISTED = [
+  ['findings: a warning is accepted whatever its rule finds', 'packages/service/src/desk/assignments/surroundings.ts', 'rule === remark.rule && isDeepStrictEqual(facts, remark.facts)', 'rule === remark.rule', ['assignment-life']],
+  ['findings: carried over whatever was accepted', 'packages/service/src/desk/assignments/carry-acceptances.ts', 'rule === one.rule && statement === one.statement', 'rule === one.rule', ['upgrade-findings']],
+  ['findings: names stay in them', 'packages/service/src/records/person-data.ts', 'await this.forgetName(id, fullName)', '', ['person-data']],
+  ['findings: what was received before is not read', 'packages/service/src/records/migrations/30-findings-as-facts.ts', "case when g.sent is not null then 'score'", "case when false then 'score'", ['upgrade-findings']],
+  ['findings: any refusal of a test learner', 'packages/service/src/records/rehearsals.ts', "f.code = 'refuses_test_learner'", "f.verdict is not null", ['upgrade-findings']],
+  ['findings: names that every object has', 'packages/core/src/checks/findings/catalogue.ts', 'Object.hasOwn(codes, code) ?', 'true ?', ['findings']],
+  ['findings: figures are a change', 'packages/core/src/checks/compare-soundings.ts', "typeof value === 'number' ? 0 :", '', ['soundings']],
+  ['findings: what is expected bars the way', 'packages/service/src/desk/soundings/run-sounding.ts', '!EXPECTED.has(check)', 'check.length > 0', ['soundings-in-depth']],
+  ['findings: a sweep tells one cause in many lines', 'packages/service/src/desk/sweeps/read-sweep.ts', 'const key = JSON.stringify([row.tool.id, cause])', 'const key = JSON.stringify([row.tool.id, cause, lines.size])', ['upgrade-findings']],
+  ['messages: what text cannot hold', 'packages/service/src/records/statements/messages.ts', "value.includes('\\0') ? value.replaceAll('\\0', '\\ufffd') : value", 'value', ['unstorable']],
+  ['messages: what JSON cannot hold', 'packages/service/src/records/statements/messages.ts', 'if (!UNSTORABLE.test(text)) return text', 'return text', ['unstorable']],
+  ['signatures: more is left unencoded', 'packages/core/src/oauth1/encoding.ts', '/^[\\w.~-]*$/', '/^[\\w.~+-]*$/', ['oauth1']],
   ['removing a person: an open account', 'packages/service/src/desk/identity/person-data.ts', "if (person.closedAt === null) throw new Refusal('person.open', person.username)", '', ['person-data']],
   ['removing a person: tools know who comes later', 'packages/service/src/desk/identity/person-data.ts', 'subject: context.ids.secret().slice(0, 32),', '', ['person-data']],
   ['removing a person: messages stay', 'packages/service/src/records/person-data.ts', 'delete from wire_entry where person_id = $1 returning 1', 'select 1 from wire_entry where person_id = $1', ['person-data']],

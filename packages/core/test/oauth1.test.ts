@@ -269,6 +269,12 @@ describe('encoding', () => {
       'Az09-._~%20%2B%21%27%28%29%2A%26%3D%C3%A9%E6%97%A5%F0%9F%A7%AD',
     )
     expect(percentEncode('\ud800')).toBe('%EF%BF%BD')
+    for (let code = 0; code < 128; code++) {
+      const [character, escaped] = [String.fromCharCode(code), `%${code.toString(16).toUpperCase().padStart(2, '0')}`]
+      const encoded = /[A-Za-z0-9._~-]/.test(character) ? character : escaped
+      expect(percentEncode(character)).toBe(encoded)
+      expect(percentEncode(`a${character}`)).toBe(`a${encoded}`)
+    }
   })
 
   it('keeps a broken escape as it was sent', () => {

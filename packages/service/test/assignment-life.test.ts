@@ -189,4 +189,26 @@ describe('an assignment’s life', () => {
       items.find((one) => one.id === bare.id)!.remarks.find((one) => one.rule === 'category_set')!.accepted,
     ).not.toBeNull()
   })
+
+  it('lets a warning stand as long as its rule finds the same, and asks anew when it finds more', async () => {
+    const body = { title: 'Twins of the tide', tool: 'knotwork-drills', points: '5', category: 'Drills' }
+    const make = () => tomas.client.call('createAssignment', { params: course, body })
+    const [first] = [await make(), await make()]
+    const remark = async () =>
+      (await tomas.client.call('showAssignment', { params: { assignment: first.id } })).preflight.find(
+        (one) => one.rule === 'title_alone',
+      )!
+    await tomas.client.call('acceptWarning', {
+      params: { assignment: first.id },
+      body: { rule: 'title_alone', reason: 'One for each watch' },
+    })
+    expect(await remark()).toMatchObject({ facts: { others: 1 }, accepted: { reason: 'One for each watch' } })
+    await tomas.client.call('changeAssignment', {
+      params: { assignment: first.id },
+      body: { revision: first.revision, points: '7' },
+    })
+    expect((await remark()).accepted).not.toBeNull()
+    await make()
+    expect(await remark()).toMatchObject({ facts: { others: 2 }, accepted: null })
+  })
 })

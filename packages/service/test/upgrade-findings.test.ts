@@ -124,6 +124,8 @@ describe('what was found before facts were kept', () => {
   })
 
   it('is one line of a sweep where it is one cause', async () => {
+    // What differs in figures only, and is told in one sentence.
+    await database.query(`update sweep_link set headline = jsonb_set(headline, '{facts,ms}', '7') where position = 2`)
     const sweep = await call().call('showSweep', { params: { id: 'swept' } })
     expect(sweep.causes).toMatchObject([{ cause: 'It is worn out.', links: 2, newly: 2 }])
     const { items } = await call().call('listSweepLinks', { params: { id: 'swept' }, query: {} })
