@@ -1,5 +1,6 @@
 import { sendOutcome, outcomeXml } from '@bathyscribe/practice-tools'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { freePort } from '../../../scripts/lib/ports.mjs'
 import { inBatches } from '../../yard/src/benches/batches.js'
 import { startLimit } from '../../yard/src/benches/limit.js'
 import { perRequest, usedBy, usedByFamily } from '../../yard/src/benches/processor-time.js'
@@ -36,16 +37,11 @@ beforeAll(async () => {
   await registerKnotwork(one.academy)
   drill = (await publishDrill(one.academy, 'knotwork-drills', { points: '50' })).id
   column = await one.make('Set and drift')
-  limit = await startLimit({ databaseUrl, databaseSchema, keyFile, publicUrl: one.academy.url, port: 0 })
-  const port = Number(new URL(limit.url).port)
-  await limit.stop()
-  limit = await startLimit({ databaseUrl, databaseSchema, keyFile, publicUrl: one.academy.url, port })
+  const settingsOf = (publicUrl: string, port: number) => ({ databaseUrl, databaseSchema, keyFile, publicUrl, port })
+  limit = await startLimit(settingsOf(one.academy.url, 0))
+  const port = await freePort()
   signed = await startLimit({
-    databaseUrl,
-    databaseSchema,
-    keyFile,
-    publicUrl: `http://127.0.0.1:${port + 1}`,
-    port: port + 1,
+    ...settingsOf(`http://127.0.0.1:${port}`, port),
     onFault: (fault) => faults.push(fault),
   })
 })

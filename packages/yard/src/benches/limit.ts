@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import formbody from '@fastify/formbody'
-import { disclose, lti13Roles } from '@bathyscribe/core/identity'
+import { disclose } from '@bathyscribe/core/identity'
 import {
   launchParameters,
   readOutcomesRequest,
@@ -366,7 +366,6 @@ class Limit {
         locale: 'en',
       },
       custom: {},
-      roles: lti13Roles(link.role, link.siteRole),
     } // oxfmt-ignore
   }
 }

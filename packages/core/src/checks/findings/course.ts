@@ -1,4 +1,4 @@
-import { passes, skips, tells, type RefusalFacts } from './definition.js'
+import { passes, plain, skips, tells, type RefusalFacts } from './definition.js'
 import { NO_SCORE } from './score.js'
 import { NO_VISIT } from './visits.js'
 
@@ -14,17 +14,17 @@ export const COURSE = {
   'not tried': {
     ...NO_SCORE,
     ...NO_VISIT,
-    stage_before: skips(({ stage }: { stage: string }) => `Not tried, because “${stage}” did not pass.`),
+    stage_before: skips(({ stage }: { stage: string }) => `Not tried, because “${plain(stage)}” did not pass.`),
   },
   sounding: {
-    service_stopped: tells('skipped', () => ({ statement: 'The service was stopped in the middle; run it again.' })),
-    run_again: tells('skipped', () => ({ statement: 'The service was stopped in the middle; it is run again.' })),
-    not_finished: tells('skipped', () => ({ statement: 'It could not be finished; run it again.' })),
+    service_stopped: skips(() => 'The service was stopped in the middle; run it again.'),
+    run_again: skips(() => 'The service was stopped in the middle; it is run again.'),
+    not_finished: skips(() => 'It could not be finished; run it again.'),
   },
   /** What a tool said when it sent a person back. */
   return: { complained: tells('warn', ({ words }: { words: string }) => ({ statement: words })) },
   link: {
-    person_gone: tells('skipped', () => ({ statement: 'The person who started the sweep is gone.' })),
+    person_gone: skips(() => 'The person who started the sweep is gone.'),
     refused: tells('skipped', ({ refusal }: { refusal: RefusalFacts }, explain) => ({
       statement: explain(refusal).statement,
     })),

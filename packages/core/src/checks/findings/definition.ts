@@ -68,15 +68,35 @@ export function tells<F extends Facts = NoFacts>(
   }
 }
 
-/** A refusal of ours met on the way, told as the catalogue tells it. */
-export function refusal(verdict: Verdict = 'fail'): Definition<{ refusal: RefusalFacts }> {
-  return tells(verdict, ({ refusal: met }, explain) => {
-    const { statement, sentence, hint } = explain(met)
-    return { statement, cause: sentence, remedy: hint }
+type Refused = { refusal: RefusalFacts }
+
+/** A refusal of ours met on the way, told as the catalogue tells it. @param cause the part of it that is told as the cause, if any */
+export function refusal(cause?: 'statement' | 'sentence'): Definition<Refused> {
+  return tells('fail', ({ refusal: met }: Refused, explain) => {
+    const told = explain(met)
+    return { statement: told.statement, cause: cause ? told[cause] : null, remedy: told.hint }
   })
 }
 
-/** A number with its noun: 1 key, 2 keys. */
-export function many(count: number, one: string, more = `${one}s`): string {
-  return `${count} ${count === 1 ? one : more}`
+/** Nothing came back from a tool; why, and by which refusal of ours that is known. */
+export function noAnswer(): Definition<{ failure: string; code: string | null }> {
+  return tells('fail', ({ failure, code }: { failure: string; code: string | null }, explain) => ({
+    statement: failure,
+    remedy: hintOf(code, explain),
+  }))
+}
+
+/** The way out of a refusal; null where there is none. */
+export function hintOf(code: string | null, explain: Explain): string | null {
+  return code === null ? null : explain({ code, detail: null }).hint
+}
+
+/** Some of a list in a sentence, with how many more there were. */
+export function andMore(some: readonly string[], more: number): string {
+  return some.join(', ') + (more > 0 ? ` and ${more} more` : '')
+}
+
+/** A name of ours as a sentence has it. */
+export function plain(name: string): string {
+  return name.replaceAll('_', ' ')
 }

@@ -1,5 +1,5 @@
 import { objectionWords, type Objected } from '../../diagnosis/index.js'
-import { passes, refusal, tells, type Definition, type Said } from './definition.js'
+import { hintOf, passes, refusal, tells, type Definition, type Said } from './definition.js'
 
 /** As whom it was launched, and what the tool answered. */
 type Refused = { who: string; said: string }
@@ -22,7 +22,7 @@ const moved = ({ to }: { to: string }) => ({
 
 /** What a launch can be found to be like: what was sent, whether the tool took it, and why not. */
 export const LAUNCH = {
-  launch: { refused_here: refusal() },
+  launch: { refused_here: refusal('sentence') },
   sent: {
     as_standard: passes(
       ({ count, parts }: { count: number; parts: 'claims' | 'parameters' }) =>
@@ -60,7 +60,7 @@ export const LAUNCH = {
       ({ who, said, wrong, code }: Refused & { wrong: Said | null; code: string | null }, explain, tell) => ({
         statement: `Launched as ${who}. ${said}`,
         cause: said,
-        remedy: (wrong && tell(wrong).remedy) ?? (code === null ? READ_IT : explain({ code, detail: null }).hint),
+        remedy: (wrong && tell(wrong).remedy) ?? (code === null ? READ_IT : hintOf(code, explain)),
       }),
     ),
     moved: refused<Refused & { to: string }>(moved),

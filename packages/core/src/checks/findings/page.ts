@@ -1,4 +1,4 @@
-import { passes, tells } from './definition.js'
+import { andMore, passes, tells } from './definition.js'
 
 /** Some of a list, and how many more there were. */
 export interface Listed {
@@ -30,7 +30,7 @@ export const PAGE = {
       remedy: 'Send the tool’s support the time and the page’s address.',
     })),
     fails: tells('warn', ({ error, more }: { error: string; more: number }) => ({
-      statement: `The tool’s page complains: “${error}”${more > 0 ? ` and ${more} more` : ''}.`,
+      statement: `The tool’s page complains: ${andMore([`“${error}”`], more)}.`,
       cause: 'A script of the tool’s page fails.',
       remedy:
         'Look at the picture whether the page can be used all the same, and send the words to the tool’s support.',
@@ -38,14 +38,14 @@ export const PAGE = {
   },
   'mixed content': {
     kept_out: tells('warn', ({ addresses }: { addresses: Listed }) => ({
-      statement: `The page asks for parts without TLS, which browsers keep out: ${listed(addresses)}.`,
+      statement: `The page asks for parts without TLS, which browsers keep out: ${andMore(addresses.some, addresses.more)}.`,
       cause: 'Parts of the tool’s page come without TLS.',
       remedy: 'Have the tool’s support serve them by https.',
     })),
   },
   windows: {
     opened: tells('warn', ({ addresses }: { addresses: Listed }) => ({
-      statement: `The page opened windows by itself: ${listed(addresses)}.`,
+      statement: `The page opened windows by itself: ${andMore(addresses.some, addresses.more)}.`,
       cause: 'The tool opens windows that browsers block.',
       remedy: 'Set the assignment to open in a window, or have the tool open them on a click.',
     })),
@@ -68,8 +68,4 @@ const CHARACTERS = 120
 /** Shortened to what a sentence can hold. */
 export function shortList(all: readonly string[]): Listed {
   return { some: all.slice(0, SOME).map((one) => one.slice(0, CHARACTERS)), more: Math.max(0, all.length - SOME) }
-}
-
-export function listed({ some, more }: Listed): string {
-  return some.join(', ') + (more > 0 ? ` and ${more} more` : '')
 }

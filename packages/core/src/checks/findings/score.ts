@@ -1,4 +1,4 @@
-import { many, passes, skips, tells, type RefusalFacts } from './definition.js'
+import { hintOf, passes, skips, tells, type RefusalFacts } from './definition.js'
 
 /** A call of the tool that was refused, with what is known of its cause. */
 type RefusedCall = {
@@ -29,7 +29,7 @@ const call = (before: string) => ({
   call_refused: tells('fail', (facts: RefusedCall, explain) => ({
     statement: `A call came back, but was refused: ${facts.entry}`,
     cause: before + causeOfCall(facts),
-    remedy: facts.proven?.remedy ?? (facts.code === null ? null : explain({ code: facts.code, detail: null }).hint),
+    remedy: facts.proven?.remedy ?? hintOf(facts.code, explain),
   })),
 })
 
@@ -132,15 +132,14 @@ export const SCORE = {
   'set aside': {
     nothing: passes(() => 'The tool left nothing that would count.'),
     entries: passes(({ count, who }: { count: number; who: string }) => {
-      const [what, were, it] =
-        count === 1 ? ['One entry', 'was', 'it'] : [many(count, 'entry', 'entries'), 'were', 'them']
+      const [what, were, it] = count === 1 ? ['One entry', 'was', 'it'] : [`${count} entries`, 'were', 'them']
       return `${what} of ${who} ${were} set aside: the trail keeps ${it}, and what stood before stands again.`
     }),
   },
 } as const
 
 /** What stands in the gradebook, and by what arithmetic. */
-export type Stands = { sent: string; outOf: string; points: string; value: string }
+type Stands = { sent: string; outOf: string; points: string; value: string }
 
 const UNTRIED = 'No score was waited for: nobody does the work, and the tool was not told how to score by itself.'
 function tryIt({ assignment, tool }: { assignment: string; tool: string }): string {

@@ -1,6 +1,5 @@
-import { passes, refusal, skips, tells, type RefusalFacts } from './definition.js'
+import { andMore, noAnswer, passes, refusal, skips, tells } from './definition.js'
 
-const OWN_WINDOW = 'Open it in a window, or have the tool allow our address.'
 const FRAME_REFUSED = {
   cause: 'The tool refuses frames, and this assignment opens it in one.',
   remedy: 'Set the assignment to open in a window, or have the tool allow our address.',
@@ -10,15 +9,15 @@ const FRAME_REFUSED = {
 type NotKept = { cookies: { name: string; reason: string }[]; more: number }
 
 function named({ cookies, more }: NotKept): string {
-  return cookies.map((one) => `“${one.name}” (${one.reason})`).join(', ') + (more > 0 ? ` and ${more} more` : '')
+  return andMore(
+    cookies.map((one) => `“${one.name}” (${one.reason})`),
+    more,
+  )
 }
 
 const address = {
   none: skips(() => 'The registration has no launch address of its own; each link has one.'),
-  refused: tells('fail', ({ refusal: met }: { refusal: RefusalFacts }, explain) => {
-    const { statement, hint } = explain(met)
-    return { statement, remedy: hint }
-  }),
+  refused: refusal(),
   open: tells('warn', ({ what }: { what: string }) => ({
     statement: `${what} begins with http: what is sent there can be read on the way.`,
     remedy: 'Use the tool’s https address if it has one.',
@@ -32,10 +31,7 @@ export const TOOL_END = {
   address,
   'initiation address': address,
   registration: {
-    incomplete: tells('fail', ({ refusal: met }: { refusal: RefusalFacts }, explain) => {
-      const { statement, hint } = explain(met)
-      return { statement, remedy: hint }
-    }),
+    incomplete: refusal(),
     not_enabled: tells('fail', ({ state }: { state: string }) => ({
       statement: `The registration is ${state}.`,
       remedy: 'Enable it before it is used.',
@@ -54,10 +50,7 @@ export const TOOL_END = {
     ),
   },
   answer: {
-    none: tells('fail', ({ failure, code }: { failure: string; code: string | null }, explain) => ({
-      statement: failure,
-      remedy: code === null ? null : explain({ code, detail: null }).hint,
-    })),
+    none: noAnswer(),
     server_error: tells('fail', ({ status, ms }: { status: number; ms: number }) => ({
       statement: `The tool’s server answers ${status} in ${ms} ms.`,
       remedy: 'Its server is in trouble: ask the tool’s support.',
@@ -74,7 +67,7 @@ export const TOOL_END = {
     allowed: passes(() => 'The tool may be shown in a frame of ours.'),
     refused: tells('fail', ({ header }: { header: string }) => ({
       statement: `The tool refuses to be shown in a frame: ${header}`,
-      remedy: OWN_WINDOW,
+      remedy: 'Open it in a window, or have the tool allow our address.',
     })),
     launch_refused: tells('fail', ({ header }: { header: string }) => ({
       statement: `The tool’s page refuses to be shown in a frame: ${header}`,
@@ -134,13 +127,10 @@ export const TOOL_END = {
       ({ keys }: { keys: number }) =>
         `The keyset answers and holds ${keys === 1 ? 'a usable key' : `${keys} usable keys`}.`,
     ),
-    unusable: tells('fail', ({ refusal: met }: { refusal: RefusalFacts }, explain) => {
-      const { statement, hint } = explain(met)
-      return { statement, cause: statement, remedy: hint }
-    }),
+    unusable: refusal('statement'),
   },
   secret: {
-    missing: refusal(),
+    missing: refusal('sentence'),
     sealed_otherwise: tells('fail', () => ({
       statement: 'The shared secret cannot be opened with the keys of this service.',
       cause: 'The key file is another than the one the secret was sealed with.',
@@ -184,10 +174,7 @@ export const TOOL_END = {
     })),
   },
   initiation: {
-    no_answer: tells('fail', ({ failure, code }: { failure: string; code: string | null }, explain) => ({
-      statement: failure,
-      remedy: code === null ? null : explain({ code, detail: null }).hint,
-    })),
+    no_answer: noAnswer(),
     refused: tells('fail', ({ status }: { status: number }) => ({
       statement: `The initiation address answers ${status}.`,
       remedy:

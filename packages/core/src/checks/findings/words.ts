@@ -1,7 +1,7 @@
-import { PREFLIGHT_RULES } from '../preflight/index.js'
+import { ruleOf } from '../preflight/index.js'
 import type { Finding } from '../sounding.js'
 import { definitionOf, factsIn, saidOf } from './catalogue.js'
-import type { Explain, Said, Words } from './definition.js'
+import { plain, type Explain, type Said, type Words } from './definition.js'
 
 /** What was found before facts were kept: its own words are the facts. */
 export const IN_OLD_WORDS = 'said'
@@ -16,7 +16,7 @@ export const REMARK = 'remark'
 export function wordsOf(said: Said, explain: Explain): Words {
   const { check, code, facts } = said
   if (code === IN_OLD_WORDS) return oldWords(facts)
-  const rule = code === REMARK ? PREFLIGHT_RULES.find((one) => one.code === check) : undefined
+  const rule = code === REMARK ? ruleOf(check) : undefined
   if (rule) return { cause: null, ...rule.words(facts) }
   const tell = (other: Said) => wordsOf(other, explain)
   return (
@@ -55,8 +55,4 @@ export function evidenceWords(said: Said, explain: Explain): string {
 function oldWords(facts: Said['facts']): Words {
   const text = (name: keyof Words) => (typeof facts[name] === 'string' ? facts[name] : null)
   return { statement: text('statement') ?? '', cause: text('cause'), remedy: text('remedy') }
-}
-
-function plain(name: string): string {
-  return name.replaceAll('_', ' ')
 }

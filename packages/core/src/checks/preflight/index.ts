@@ -81,10 +81,14 @@ export function preflight(facts: PreflightFacts): PreflightRemark[] {
   return remarks.sort((a, b) => Number(a.verdict === 'warn') - Number(b.verdict === 'warn'))
 }
 
+export function ruleOf(code: string): Rule | undefined {
+  return PREFLIGHT_RULES.find((one) => one.code === code)
+}
+
 /** What a remark says, and what mends it. */
 export function remarkWords({ rule, facts }: Pick<PreflightRemark, 'rule' | 'facts'>): {
   statement: string
   remedy: string
 } {
-  return PREFLIGHT_RULES.find((one) => one.code === rule)!.words(facts)
+  return ruleOf(rule)!.words(facts)
 }

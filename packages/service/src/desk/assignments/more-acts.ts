@@ -1,8 +1,9 @@
 import { Refusal, type CoursePreflight } from '@bathyscribe/contract'
-import { PREFLIGHT_RULES } from '@bathyscribe/core/checks'
+import { PREFLIGHT_RULES, type PreflightRemark } from '@bathyscribe/core/checks'
 import { freeSlug, slugOf } from '@bathyscribe/core/text'
 import { newAssignment, placeNew, slugTaken } from './assignment.js'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
+import type { Records } from '../../records/index.js'
 import { by, type Actor, type Context } from '../context.js'
 import { audienceOf } from './change.js'
 import { Surroundings, withAcceptances } from './surroundings.js'
@@ -32,10 +33,18 @@ export async function preflightCourse(context: Context, course: CourseRecord): P
 /** What preflight says of one assignment now. */
 export async function remarksOfAssignment(context: Context, id: string) {
   const { records } = context
+  return withAcceptances(await remarksNow(context, records, id), await records.preflight.acceptances([id]))
+}
+
+/** The same, whoever let what stand. */
+export async function remarksNow(
+  context: Pick<Context, 'settings' | 'clock'>,
+  records: Records,
+  id: string,
+): Promise<PreflightRemark[]> {
   const one = await records.assignments.summary(id)
   const looked = { ...one, audience: audienceOf(one) }
-  const around = await Surroundings.read(context, records, one.courseId, [], looked)
-  return withAcceptances(around.remarks(looked), await records.preflight.acceptances([id]))
+  return (await Surroundings.read(context, records, one.courseId, [], looked)).remarks(looked)
 }
 
 /** Lets a warning stand, with a reason. It counts as long as the rule finds the same. @throws Refusal for what is no warning now */

@@ -91,9 +91,7 @@ async function takeStage(run: Run, stage: StageName): Promise<void> {
   const { needs, run: sound } = WAY[stage]
   const missing = needs.find((need) => ['fail', 'skipped'].includes(worstOf(run, need, isOfTheWay)))
   const started = performance.now()
-  const all = missing
-    ? [found('not tried', 'stage_before', { stage: missing.replaceAll('_', ' ') })]
-    : await soundStage(run, sound)
+  const all = missing ? [found('not tried', 'stage_before', { stage: missing })] : await soundStage(run, sound)
   const durationMs = performance.now() - started
   run.findings.push(...all.map((one) => ({ wireEntryId: null, pictureId: null, ...one, stage, durationMs })))
 }

@@ -1,4 +1,4 @@
-import { Refusal, refusalFacts } from '@bathyscribe/contract'
+import { refusalFacts } from '@bathyscribe/contract'
 import { found, type Found } from '@bathyscribe/core/checks'
 import { checkEndKeyset } from '../../tools/check-tool-13.js'
 import type { Run } from './run.js'
@@ -16,7 +16,7 @@ export async function soundRegistration(run: Run): Promise<Found[]> {
 
 async function secretOf11({ context, tool }: Run): Promise<Found[]> {
   if (!tool.secretSealed)
-    return [found('secret', 'missing', { refusal: refusalFacts(new Refusal('tool.secret_missing')) })]
+    return [found('secret', 'missing', { refusal: refusalFacts({ code: 'tool.secret_missing' }) })]
   try {
     context.keys.unseal(tool.secretSealed, tool.id)
   } catch {
