@@ -1,4 +1,5 @@
 import { fileURLToPath } from 'node:url'
+import vue from '@vitejs/plugin-vue'
 import { defineConfig } from 'vitest/config'
 import { PATIENCE_MS } from './test/eventually.js'
 import { LongestFirst } from './test/longest-first.js'
@@ -8,6 +9,8 @@ const source = (path: string) => fileURLToPath(new URL(`packages/${path}`, impor
 // Core and service are tested from their sources; the end-to-end tests run what was built, as users do.
 const alias = [
   { find: /^@bathyscribe\/core\/(.*)$/, replacement: source('core/src/$1/index.ts') },
+  { find: /^@bathyscribe\/yard\/(.*)$/, replacement: source('yard/src/$1.ts') },
+  { find: /^@bathyscribe\/service\/inbound$/, replacement: source('service/src/inbound/table.ts') },
   { find: /^@bathyscribe\/contract$/, replacement: source('contract/src/index.ts') },
   { find: /^@bathyscribe\/practice-tools$/, replacement: source('practice-tools/src/main.ts') },
   { find: /^@bathyscribe\/practice-office$/, replacement: source('practice-office/src/main.ts') },
@@ -31,8 +34,21 @@ export default defineConfig({
         test: {
           ...common,
           name: 'core',
-          include: ['packages/{core,contract,practice-tools,console}/test/**/*.test.ts'],
+          include: ['packages/{core,contract,practice-tools,yard}/test/**/*.test.ts'],
           isolate: false,
+          testTimeout: 120_000,
+          hookTimeout: 120_000,
+        },
+      },
+      {
+        resolve: { alias },
+        plugins: [vue({ template: { compilerOptions: { whitespace: 'preserve' }, transformAssetUrls: false } })],
+        test: {
+          ...common,
+          name: 'console',
+          include: ['packages/console/test/**/*.test.ts'],
+          setupFiles: [...common.setupFiles, 'packages/console/test/served.ts'],
+          environment: 'happy-dom',
           testTimeout: 120_000,
           hookTimeout: 120_000,
         },

@@ -4,7 +4,7 @@ import { migrateRecords, onRecords, Settings } from '@bathyscribe/service'
 import { createKeyring } from '../packages/service/src/desk/platform/keyring.js'
 import { readKeys } from '../packages/service/src/keys/key-file.js'
 import { Records } from '../packages/service/src/records/index.js'
-import { removePostgres, startPostgres } from '../scripts/lib/postgres.mjs'
+import { removePostgres, startPostgres } from '@bathyscribe/yard/machine/postgres'
 import { databaseOn, onServer, TEMPLATE, TEST_SCHEMA } from './template.js'
 
 /** One throw-away server for all test files, with one migrated database, the platform's keys in it, that each takes a copy of. Durability is nothing to tests. */

@@ -4,20 +4,16 @@ import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join, relative } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { postgresPrograms } from './postgres.mjs'
 
-export const ROOT = fileURLToPath(new URL('../..', import.meta.url)).replace(/\/$/, '')
-export const RUN = join(ROOT, '.run')
-/** What a run of the tests leaves behind: its report, and evidence of what failed. */
-export const REPORT = join(RUN, 'report')
-/** Debian's Chromium without a window: it needs half the time of the one with. */
-export const CHROMIUM = '/usr/bin/chromium-headless-shell'
-const MINIMUM_NODE = [20, 19]
+const ROOT = fileURLToPath(new URL('../..', import.meta.url)).replace(/\/$/, '')
+const RUN = join(ROOT, '.run')
+const MINIMUM_NODE = { major: 20, minor: 19 }
+const MINIMUM_POSTGRESQL = 15
 
 /** What Debian has to bring, and how to see that it is there. */
 const DEBIAN = {
-  postgresql: () => postgresPrograms() !== undefined,
-  'chromium-headless-shell': () => existsSync(CHROMIUM),
+  postgresql: hasPostgres,
+  'chromium-headless-shell': () => existsSync('/usr/bin/chromium-headless-shell'),
   // The sample configuration of docs/ is tested with the real one.
   'nginx-light': () => existsSync('/usr/sbin/nginx'),
   // One script that Latin fonts lack is enough to know whether names can be drawn.
@@ -25,11 +21,34 @@ const DEBIAN = {
 }
 
 /** A sentence for the person at the terminal, and the end of the program. */
-export class Stop extends Error {}
+class Stop extends Error {
+  /** @override */
+  name = 'Stop'
+}
 
-/** @param {{ browser?: boolean, say?: (line: string) => void }} options `browser`: also what the browser tests need */
+/**
+ * Prepares the machine, and runs a command of the yard with what was given on the command line.
+ * @param {string} name its file in packages/yard/src/commands
+ * @param {{ browser?: boolean, quiet?: boolean }} [options] `browser`: also what the browser tests need; `quiet`: standard output belongs to the command
+ */
+export async function run(name, options = {}) {
+  try {
+    prepare(options)
+    const found = /** @type {unknown} */ (await import(`../../packages/yard/dist/commands/${name}.js`))
+    const command = /** @type {{ main: (args: string[]) => number | Promise<number> }} */ (found)
+    process.exitCode = await command.main(process.argv.slice(2))
+  } catch (error) {
+    // The yard has a class of this name of its own: it is not there before it is built.
+    if (!(error instanceof Error) || error.name !== 'Stop') throw error
+    process.stderr.write(`${error.message}\n`)
+    process.exitCode = 1
+  }
+}
+
+/** @param {{ browser?: boolean, quiet?: boolean }} [options] */
 export function prepare(options = {}) {
-  const say = options.say ?? ((line) => console.log(line))
+  /** @param {string} line */
+  const say = (line) => void (options.quiet ? process.stderr : process.stdout).write(`${line}\n`)
   checkNode()
   mkdirSync(RUN, { recursive: true })
   installDebianPackages(options.browser ? Object.keys(DEBIAN) : ['postgresql'], say)
@@ -37,14 +56,29 @@ export function prepare(options = {}) {
   build(say)
 }
 
-function checkNode() {
-  const [major, minor] = process.versions.node.split('.').map(Number)
-  if (major < MINIMUM_NODE[0] || (major === MINIMUM_NODE[0] && minor < MINIMUM_NODE[1]))
-    throw new Stop(`Node ${MINIMUM_NODE.join('.')} or later is needed; this is ${process.versions.node}.`)
+/** Whether a server of a version that will do is installed. */
+function hasPostgres() {
+  const root = '/usr/lib/postgresql'
+  if (!existsSync(root)) return false
+  return readdirSync(root).some(
+    (name) => Number(name) >= MINIMUM_POSTGRESQL && existsSync(join(root, name, 'bin/initdb')),
+  )
 }
 
+function checkNode() {
+  const [major = 0, minor = 0] = process.versions.node.split('.').map(Number)
+  if (major < MINIMUM_NODE.major || (major === MINIMUM_NODE.major && minor < MINIMUM_NODE.minor))
+    throw new Stop(
+      `Node ${MINIMUM_NODE.major}.${MINIMUM_NODE.minor} or later is needed; this is ${process.versions.node}.`,
+    )
+}
+
+/**
+ * @param {string[]} names
+ * @param {(line: string) => void} say
+ */
 function installDebianPackages(names, say) {
-  const missing = names.filter((name) => !DEBIAN[name]())
+  const missing = names.filter((name) => !DEBIAN[/** @type {keyof typeof DEBIAN} */ (name)]())
   if (missing.length === 0) return
   const command = `apt-get install -y --no-install-recommends ${missing.join(' ')}`
   const isRoot = process.getuid?.() === 0
@@ -53,19 +87,18 @@ function installDebianPackages(names, say) {
   if (!isRoot && !viaSudo)
     throw new Stop(`Some packages are missing. Please run this line, then start again:\n\n  sudo ${command}\n`)
   say(`Installing ${missing.join(', ')} …`)
-  const run = (line) => {
-    const [program, ...args] = [
-      ...(viaSudo ? ['sudo', '-n', 'env'] : ['env']),
-      'DEBIAN_FRONTEND=noninteractive',
-      ...line.split(' '),
-    ]
+  /** @param {string} line */
+  const install = (line) => {
+    const [program, before] = viaSudo ? ['sudo', ['-n', 'env']] : ['env', []]
+    const args = [...before, 'DEBIAN_FRONTEND=noninteractive', ...line.split(' ')]
     const done = spawnSync(program, args, { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] })
     if (done.status !== 0) throw new Stop(`“${line}” failed:\n${done.stderr || done.stdout}`)
   }
-  run('apt-get update -q')
-  run(command)
+  install('apt-get update -q')
+  install(command)
 }
 
+/** @param {(line: string) => void} say */
 function installNpmPackages(say) {
   const wanted = hashOf([join(ROOT, 'package-lock.json')])
   if (existsSync(join(ROOT, 'node_modules/typescript-7/bin/tsc')) && readMark('npm') === wanted) return
@@ -78,6 +111,7 @@ function installNpmPackages(say) {
   writeMark('npm', wanted)
 }
 
+/** @param {(line: string) => void} say */
 function build(say) {
   const wanted = hashOf(sourceFiles())
   const built =
@@ -92,6 +126,7 @@ function build(say) {
 
 function sourceFiles() {
   const files = ['package-lock.json', 'tsconfig.base.json', 'tsconfig.json'].map((name) => join(ROOT, name))
+  /** @param {string} folder */
   const walk = (folder) => {
     for (const name of readdirSync(folder).sort()) {
       const path = join(folder, name)
@@ -104,15 +139,23 @@ function sourceFiles() {
   return files
 }
 
+/** @param {string[]} files */
 function hashOf(files) {
   const hash = createHash('sha256')
   for (const file of files) hash.update(relative(ROOT, file)).update(readFileSync(file))
   return hash.digest('hex')
 }
+
+/** @param {string} name */
 function readMark(name) {
   const file = join(RUN, `${name}.mark`)
   return existsSync(file) ? readFileSync(file, 'utf8') : undefined
 }
+
+/**
+ * @param {string} name
+ * @param {string} value
+ */
 function writeMark(name, value) {
   writeFileSync(join(RUN, `${name}.mark`), value)
 }

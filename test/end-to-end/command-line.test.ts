@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { createProgram } from '@bathyscribe/cli'
 import type { Command } from 'commander'
-import { startPostgres } from '../../scripts/lib/postgres.mjs'
+import { startPostgres } from '@bathyscribe/yard/machine/postgres'
 import { PASSWORD, startDemo } from './academy.js'
 import { commandOf, processOf } from './command.js'
 

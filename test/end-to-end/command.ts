@@ -1,8 +1,8 @@
 import { fileURLToPath } from 'node:url'
-import { atHome, type Run } from '../../scripts/lib/command.mjs'
-import { CLI } from '../../scripts/lib/stack.mjs'
+import { atHome, type Run } from '@bathyscribe/yard/machine/command'
+import { CLI } from '@bathyscribe/yard/machine/place'
 
-export { processOf, type Done } from '../../scripts/lib/command.mjs'
+export { processOf, type Done } from '@bathyscribe/yard/machine/command'
 
 const BUILT = fileURLToPath(new URL('../../packages/cli/dist/bathyscribe.js', import.meta.url))
 

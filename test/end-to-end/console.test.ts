@@ -1,6 +1,6 @@
 import type { Browser } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { signIn } from '../../scripts/lib/browserless.mjs'
+import { signIn } from '@bathyscribe/yard/academy/browserless'
 import { openBrowser, PASSWORD, startDemo, visit } from './academy.js'
 
 let demo: Awaited<ReturnType<typeof startDemo>>

@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterEach, beforeEach } from 'vitest'
-import { REPORT } from '../../scripts/lib/prepare.mjs'
+import { REPORT } from '@bathyscribe/yard/machine/place'
 import { keepLogs, openAcademies, openContexts, refusals } from './academy.js'
 
 // Of a failed test there remain: what each of its windows showed (the whole page), what was done in them, what the service refused to them, and the logs of the service and the tools.

@@ -4,9 +4,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { createClient } from '@bathyscribe/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { freePort } from '../../scripts/lib/ports.mjs'
-import { removePostgres, startPostgres } from '../../scripts/lib/postgres.mjs'
-import { ROOT } from '../../scripts/lib/prepare.mjs'
+import { freePort } from '@bathyscribe/yard/machine/ports'
+import { removePostgres, startPostgres } from '@bathyscribe/yard/machine/postgres'
+import { ROOT } from '@bathyscribe/yard/machine/place'
 import { eventually } from '../eventually.js'
 
 // As on a server: outside of the project's own folder, nothing of which is found from there.

@@ -1,7 +1,7 @@
 import { join } from 'node:path'
-import { freePort, freeRow } from '../../scripts/lib/ports.mjs'
-import { RUN } from '../../scripts/lib/prepare.mjs'
-import { stopStack } from '../../scripts/lib/stack.mjs'
+import { freePort, freeRow } from '@bathyscribe/yard/machine/ports'
+import { RUN } from '@bathyscribe/yard/machine/place'
+import { stopStack } from '@bathyscribe/yard/machine/stack'
 
 /** Where an academy of the tests lives. Its addresses are in its records: the ports stay its own until all tests have ended. */
 export interface Place {

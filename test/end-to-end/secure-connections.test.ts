@@ -5,9 +5,9 @@ import type { AddressInfo } from 'node:net'
 import { join } from 'node:path'
 import { createClient } from '@bathyscribe/contract'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { signIn } from '../../scripts/lib/browserless.mjs'
-import { RUN } from '../../scripts/lib/prepare.mjs'
-import { setupCodeOf, startStack, stopStack } from '../../scripts/lib/stack.mjs'
+import { signIn } from '@bathyscribe/yard/academy/browserless'
+import { RUN } from '@bathyscribe/yard/machine/place'
+import { setupCodeOf, startStack, stopStack } from '@bathyscribe/yard/machine/stack'
 import { PASSWORD } from './academy.js'
 
 /** Tools behind TLS, with certificates made for the occasion: the service is told of the first one's as operators do it. */

@@ -1,9 +1,9 @@
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
-import { RUN } from '../../scripts/lib/prepare.mjs'
-import { startStack, stopStack } from '../../scripts/lib/stack.mjs'
-import { runStory } from '../../scripts/lib/story.mjs'
+import { RUN } from '@bathyscribe/yard/machine/place'
+import { startStack, stopStack } from '@bathyscribe/yard/machine/stack'
+import { runStory } from '@bathyscribe/yard/academy/story'
 import { eventually } from '../eventually.js'
 import { commandOf } from './command.js'
 

@@ -1,7 +1,7 @@
 import { ERRORS, operations, type ErrorCode, type OperationName } from '@bathyscribe/contract'
 import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { arbitraryOf, broken, odd } from './arbitrary.js'
+import { arbitraryOf, broken, odd } from '../../../test/arbitrary.js'
 import { startAcademy, csrfOf, type TestAcademy } from './harness.js'
 import { endsLast, makeOneOfEach, sendCall, type OneOfEach } from './one-of-each.js'
 

@@ -1,6 +1,6 @@
 import { startService, type RunningService } from '@bathyscribe/service'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { freePort } from '../../../scripts/lib/ports.mjs'
+import { freePort } from '@bathyscribe/yard/machine/ports'
 import { PASSWORD, startAcademy, type TestAcademy } from './harness.js'
 
 /** Behind one proxy that passes on whatever address it is told, as a forger would wish. */

@@ -7,7 +7,7 @@ import { migrateRecords, Settings, startService, type RunningService } from '@ba
 import pg from 'pg'
 import type { DataSource } from 'typeorm'
 import { inject } from 'vitest'
-import { freePort } from '../../../scripts/lib/ports.mjs'
+import { freePort } from '@bathyscribe/yard/machine/ports'
 import { copyTemplate, TEST_SCHEMA } from '../../../test/template.js'
 import { createDatabase } from '../src/records/database.js'
 import { closeAfterwards } from './closing.js'

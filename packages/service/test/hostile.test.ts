@@ -3,7 +3,7 @@ import { connect } from 'node:net'
 import { startService } from '@bathyscribe/service'
 import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { freePort } from '../../../scripts/lib/ports.mjs'
+import { freePort } from '@bathyscribe/yard/machine/ports'
 import {
   codeOf,
   openForm,

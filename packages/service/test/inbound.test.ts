@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { Refusal } from '@bathyscribe/contract'
 import { describe, expect, it } from 'vitest'
-import { messagesPage } from '../../../scripts/lib/messages-page.mjs'
+import { messagesPage } from '@bathyscribe/yard/pages/messages-page'
 import type { Context } from '../src/desk/context.js'
 import { inbound, ROOMS, type About, type Refused, type Taken } from '../src/inbound/message.js'
 import { run } from '../src/inbound/run.js'

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { migrateRecords, startService } from '@bathyscribe/service'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { freePort } from '../../../scripts/lib/ports.mjs'
+import { freePort } from '@bathyscribe/yard/machine/ports'
 import { ensureKeyFile } from '../src/keys/key-file.js'
 import { registerKnotwork, startAcademy, type TestAcademy } from './harness.js'
 

@@ -1,6 +1,6 @@
 import pg from 'pg'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { fillSite } from '../../../scripts/lib/large-site.mjs'
+import { fillSite } from '@bathyscribe/yard/academy/large-site'
 import { publishDrill, registerKnotwork, startAcademy, type TestAcademy } from './harness.js'
 import { questionsOf } from './statements.js'
 

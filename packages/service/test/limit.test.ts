@@ -1,6 +1,6 @@
 import { sendOutcome, outcomeXml } from '@bathyscribe/practice-tools'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { freePort } from '../../../scripts/lib/ports.mjs'
+import { freePort } from '@bathyscribe/yard/machine/ports'
 import { inBatches } from '../../yard/src/benches/batches.js'
 import { startLimit } from '../../yard/src/benches/limit.js'
 import { perRequest, usedBy, usedByFamily } from '../../yard/src/benches/processor-time.js'

@@ -1,6 +1,6 @@
 import { createChandlery, createHarbour } from '@bathyscribe/practice-tools'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { freePort } from '../../../scripts/lib/ports.mjs'
+import { freePort } from '@bathyscribe/yard/machine/ports'
 import { codeOf, openForm, registerKnotwork, startAcademy, type TestAcademy, type Visitor } from './harness.js'
 
 let academy: TestAcademy

@@ -8,7 +8,7 @@ import {
   TOOL_FAULTS,
 } from '@bathyscribe/practice-tools'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { freePort } from '../../../scripts/lib/ports.mjs'
+import { freePort } from '@bathyscribe/yard/machine/ports'
 import { closeAfterwards } from './closing.js'
 import { registerKnotwork } from './harness.js'
 import {

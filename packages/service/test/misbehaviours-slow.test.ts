@@ -1,6 +1,6 @@
 import { CREDENTIALS, createChandlery, createSextant } from '@bathyscribe/practice-tools'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { freePort } from '../../../scripts/lib/ports.mjs'
+import { freePort } from '@bathyscribe/yard/machine/ports'
 import { closeAfterwards } from './closing.js'
 import { LINE_ITEM, SCORE } from './harness-13.js'
 import { registerKnotwork } from './harness.js'

@@ -1,6 +1,6 @@
 import { outcomeAuthorization, outcomeXml } from '@bathyscribe/practice-tools'
 import { expect, it } from 'vitest'
-import { removePostgres, startPostgres, stopPostgres } from '../../../scripts/lib/postgres.mjs'
+import { removePostgres, startPostgres, stopPostgres } from '@bathyscribe/yard/machine/postgres'
 import { eventually } from '../../../test/eventually.js'
 import { KEY, openForm, publishDrill, registerKnotwork, SECRET, startAcademy } from './harness.js'
 

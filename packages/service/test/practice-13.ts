@@ -1,7 +1,7 @@
 import type { Tool } from '@bathyscribe/contract'
 import type { AddressInfo } from 'node:net'
 import type { FastifyInstance } from 'fastify'
-import { freePort } from '../../../scripts/lib/ports.mjs'
+import { freePort } from '@bathyscribe/yard/machine/ports'
 import { closeAfterwards } from './closing.js'
 import { openForm, type TestAcademy, type Visitor } from './harness.js'
 

@@ -1,6 +1,6 @@
 import { createSextant, metadataOf } from '@bathyscribe/practice-tools'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { freePort } from '../../../scripts/lib/ports.mjs'
+import { freePort } from '@bathyscribe/yard/machine/ports'
 import { codeOf, startAcademy, type TestAcademy } from './harness.js'
 
 const ROSTER = 'https://purl.imsglobal.org/spec/lti-nrps/scope/contextmembership.readonly'

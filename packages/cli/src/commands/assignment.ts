@@ -141,6 +141,19 @@ function showDetail(one: Detail): string {
 export function addAssignmentCommands(program: Command): void {
   const assignment = program.command('assignment').description('external tool assignments')
 
+  addList(assignment)
+  addShow(assignment)
+  addCreate(assignment)
+  addChange(assignment)
+  addPreflightCommand(assignment)
+  addAddressCommand(assignment)
+  addLifeCommands(assignment)
+  addExpectCommand(assignment)
+  addPublish(assignment)
+  addUnpublish(assignment)
+}
+
+function addList(assignment: Command): void {
   assignment
     .command('list <course>')
     .description('lists a course’s assignments with their proof')
@@ -165,7 +178,9 @@ export function addAssignmentCommands(program: Command): void {
         )
       }),
     )
+}
 
+function addShow(assignment: Command): void {
   assignment
     .command('show <assignment>')
     .description('shows an assignment with its proof and the evidence for it')
@@ -178,7 +193,9 @@ export function addAssignmentCommands(program: Command): void {
         show(await client.call('showAssignment', { params: { assignment: ref } }), showDetail),
       ),
     )
+}
 
+function addCreate(assignment: Command): void {
   withFields(assignment.command('create <course>').description('makes an external tool assignment'))
     .option('--title <title>')
     .option('--tool <tool>', 'short name of the tool')
@@ -220,7 +237,9 @@ export function addAssignmentCommands(program: Command): void {
         show(await client.call('createAssignment', { params: { course: course }, body }), showDetail)
       }),
     )
+}
 
+function addChange(assignment: Command): void {
   withFields(assignment.command('change <assignment>').description('changes an assignment'))
     .option('--title <title>')
     .option('--tool <tool>')
@@ -258,12 +277,9 @@ export function addAssignmentCommands(program: Command): void {
         show(await client.call('changeAssignment', { params: { assignment: ref }, body }), showDetail)
       }),
     )
+}
 
-  addPreflightCommand(assignment)
-  addAddressCommand(assignment)
-  addLifeCommands(assignment)
-  addExpectCommand(assignment)
-
+function addPublish(assignment: Command): void {
   assignment
     .command('publish <assignment>')
     .description('publishes an assignment when preflight finds nothing broken')
@@ -276,7 +292,9 @@ export function addAssignmentCommands(program: Command): void {
         show(await client.call('publishAssignment', { params: { assignment: ref } }), showDetail),
       ),
     )
+}
 
+function addUnpublish(assignment: Command): void {
   assignment
     .command('unpublish <assignment>')
     .description('makes it a draft again')

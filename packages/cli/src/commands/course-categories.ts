@@ -6,6 +6,13 @@ import { table, visible } from '../terminal/output.js'
 
 /** The categories of a course's gradebook. */
 export function addCategoryCommands(course: Command): void {
+  addCategories(course)
+  addCategoryAdd(course)
+  addCategoryChange(course)
+  addCategoryRemove(course)
+}
+
+function addCategories(course: Command): void {
   course
     .command('categories <course>')
     .description('lists the categories of a gradebook, what they weigh and how much stands in them')
@@ -22,7 +29,9 @@ export function addCategoryCommands(course: Command): void {
         ),
       ),
     )
+}
 
+function addCategoryAdd(course: Command): void {
   course
     .command('category-add <course> <name>')
     .description('makes a category at the end')
@@ -39,7 +48,9 @@ export function addCategoryCommands(course: Command): void {
         ),
       ),
     )
+}
 
+function addCategoryChange(course: Command): void {
   course
     .command('category-change <course> <name>')
     .description('renames, weighs or moves a category')
@@ -66,7 +77,9 @@ export function addCategoryCommands(course: Command): void {
         )
       }),
     )
+}
 
+function addCategoryRemove(course: Command): void {
   course
     .command('category-remove <course> <name>')
     .description('takes a category away; where assignments stand in it, it has to be said where they go')

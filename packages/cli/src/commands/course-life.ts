@@ -27,6 +27,27 @@ const withDates = (command: Command) =>
 
 /** What a course is, from its making to its end. */
 export function addCourseLifeCommands(course: Command): void {
+  addCreate(course)
+  addChange(course)
+
+  addState(course, 'close', 'closed', {
+    description:
+      'closes a course: it can be looked at, but learners begin no work; scores that tools still send are taken',
+    done: (one) => `${one.code} is closed. \`bathyscribe course reopen ${key(one)}\` opens it again.`,
+  })
+  addState(course, 'reopen', 'open', {
+    description: 'opens a closed course again',
+    done: (one) => `${one.code} is open.`,
+  })
+  addState(course, 'restore', 'open', {
+    description: 'brings a deleted course back as it was; `course list --state deleted` lists them',
+    done: (one) => `${one.code} is back, with everything that was in it.`,
+  })
+
+  addDelete(course)
+}
+
+function addCreate(course: Command): void {
   withDates(course.command('create <code>').description('makes a course with its test learner'))
     .requiredOption('--title <title>')
     .option('--category <name...>', 'categories of its gradebook')
@@ -52,7 +73,9 @@ export function addCourseLifeCommands(course: Command): void {
         )
       }),
     )
+}
 
+function addChange(course: Command): void {
   withDates(course.command('change <course>').description('changes what a course is called and when it is'))
     .option('--code <code>')
     .option('--title <title>')
@@ -77,21 +100,9 @@ export function addCourseLifeCommands(course: Command): void {
         )
       }),
     )
+}
 
-  addState(course, 'close', 'closed', {
-    description:
-      'closes a course: it can be looked at, but learners begin no work; scores that tools still send are taken',
-    done: (one) => `${one.code} is closed. \`bathyscribe course reopen ${key(one)}\` opens it again.`,
-  })
-  addState(course, 'reopen', 'open', {
-    description: 'opens a closed course again',
-    done: (one) => `${one.code} is open.`,
-  })
-  addState(course, 'restore', 'open', {
-    description: 'brings a deleted course back as it was; `course list --state deleted` lists them',
-    done: (one) => `${one.code} is back, with everything that was in it.`,
-  })
-
+function addDelete(course: Command): void {
   course
     .command('delete <course>')
     .description('deletes a course: nobody is in it any more and no tool reaches it; it can be restored')

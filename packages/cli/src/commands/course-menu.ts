@@ -20,6 +20,17 @@ const OPEN = new Option('--open <where>').choices(['frame', 'window'])
 
 /** Tools in a course: its catalogue and its menu. */
 export function addCourseMenuCommands(course: Command): void {
+  addCatalogue(course)
+  addAddTool(course)
+  addRemoveTool(course)
+  addForgetEntry(course)
+  addMenu(course)
+  addMenuAdd(course)
+  addMenuChange(course)
+  addMenuRemove(course)
+}
+
+function addCatalogue(course: Command): void {
   paged(
     course.command('catalogue <course>').description('lists the tools that a course may use, with what they can do'),
   )
@@ -34,7 +45,9 @@ export function addCourseMenuCommands(course: Command): void {
         )
       }),
     )
+}
 
+function addAddTool(course: Command): void {
   course
     .command('add-tool <course> <tool>')
     .description('adds a tool of the catalogue to a course, and to its menu when it is meant for that')
@@ -63,7 +76,9 @@ export function addCourseMenuCommands(course: Command): void {
         )
       }),
     )
+}
 
+function addRemoveTool(course: Command): void {
   course
     .command('remove-tool <course> <tool>')
     .description('takes a tool out of a course that does not use it')
@@ -77,7 +92,9 @@ export function addCourseMenuCommands(course: Command): void {
         show({ removed: courseTool }, () => `${courseTool} is out of ${ref}.`)
       }),
     )
+}
 
+function addForgetEntry(course: Command): void {
   course
     .command('forget-entry <course> <tool>')
     .description('lets the first entry be made again, after it was undone at the tool’s end')
@@ -91,7 +108,9 @@ export function addCourseMenuCommands(course: Command): void {
         show({ forgotten: courseTool }, () => `${courseTool} waits for a first entry in ${ref} again.`)
       }),
     )
+}
 
+function addMenu(course: Command): void {
   course
     .command('menu <course>')
     .description('shows the course’s menu')
@@ -101,7 +120,9 @@ export function addCourseMenuCommands(course: Command): void {
         show(await client.call('listMenu', { params: { course: ref } }), ({ items }) => showMenu(items)),
       ),
     )
+}
 
+function addMenuAdd(course: Command): void {
   course
     .command('menu-add <course> <tool>')
     .description('puts a tool into the course’s menu; menu entries return no scores')
@@ -124,7 +145,9 @@ export function addCourseMenuCommands(course: Command): void {
         ),
       ),
     )
+}
 
+function addMenuChange(course: Command): void {
   course
     .command('menu-change <course> <entry>')
     .description('renames, hides, shows or moves an entry, by its label or number')
@@ -156,7 +179,9 @@ export function addCourseMenuCommands(course: Command): void {
         show(await client.call('listMenu', { params: { course: ref } }), ({ items }) => showMenu(items))
       }),
     )
+}
 
+function addMenuRemove(course: Command): void {
   course
     .command('menu-remove <course> <entry>')
     .description('takes an entry out of the menu, by its label or number')

@@ -22,6 +22,17 @@ interface ItemOptions {
 
 /** A course's outline, files and groups. */
 export function addCourseOutlineCommands(course: Command): void {
+  addOutline(course)
+  addUnitAdd(course)
+  addUnitChange(course)
+  addUnitRemove(course)
+  addItemAdd(course)
+  addItemRemove(course)
+  addFileCommands(course)
+  addGroupCommands(course)
+}
+
+function addOutline(course: Command): void {
   course
     .command('outline <course>')
     .description('shows the units of a course and what stands in them')
@@ -31,7 +42,9 @@ export function addCourseOutlineCommands(course: Command): void {
         show(await client.call('showOutline', { params: { course: ref } }), showOutline),
       ),
     )
+}
 
+function addUnitAdd(course: Command): void {
   course
     .command('unit-add <course> <title>')
     .description('makes a unit at the end')
@@ -51,7 +64,9 @@ export function addCourseOutlineCommands(course: Command): void {
         ),
       ),
     )
+}
 
+function addUnitChange(course: Command): void {
   course
     .command('unit-change <course> <unit>')
     .description('renames, publishes, hides or moves a unit, by its title or number')
@@ -93,7 +108,9 @@ export function addCourseOutlineCommands(course: Command): void {
         },
       ),
     )
+}
 
+function addUnitRemove(course: Command): void {
   course
     .command('unit-remove <course> <unit>')
     .description('takes a unit away; its assignments stay, in no unit')
@@ -105,7 +122,9 @@ export function addCourseOutlineCommands(course: Command): void {
         show(await client.call('showOutline', { params: { course: ref } }), showOutline)
       }),
     )
+}
 
+function addItemAdd(course: Command): void {
   course
     .command('item-add <course> <unit>')
     .description(
@@ -139,7 +158,9 @@ export function addCourseOutlineCommands(course: Command): void {
         show(await client.call('showOutline', { params: { course: ref } }), showOutline)
       }),
     )
+}
 
+function addItemRemove(course: Command): void {
   course
     .command('item-remove <course> <item>')
     .description('takes something out of its unit, by its title; an assignment stays, in no unit')
@@ -158,9 +179,6 @@ export function addCourseOutlineCommands(course: Command): void {
         show(await client.call('showOutline', { params: { course: ref } }), showOutline)
       }),
     )
-
-  addFileCommands(course)
-  addGroupCommands(course)
 }
 
 function addFileCommands(course: Command): void {

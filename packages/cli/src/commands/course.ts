@@ -20,6 +20,16 @@ const courseState = ({ state: now }: { state: CourseState }) => (now === 'open' 
 export function addCourseCommands(program: Command): void {
   const course = program.command('course').description('courses and who is in them')
 
+  addList(course)
+  addShow(course)
+  addPeople(course)
+  addCourseLifeCommands(course)
+  addCategoryCommands(course)
+  addCourseMenuCommands(course)
+  addCourseOutlineCommands(course)
+}
+
+function addList(course: Command): void {
   paged(course.command('list').description('lists your courses'))
     .option('--search <text>', 'part of code or title')
     .option('--term <term>')
@@ -51,7 +61,9 @@ export function addCourseCommands(program: Command): void {
         )
       }),
     )
+}
 
+function addShow(course: Command): void {
   course
     .command('show <course>')
     .description('shows a course')
@@ -76,7 +88,9 @@ export function addCourseCommands(program: Command): void {
         )
       }),
     )
+}
 
+function addPeople(course: Command): void {
   paged(course.command('people <course>').description('lists who is in a course'))
     .option('--search <text>', 'part of a name')
     .addHelpText('after', examples('course people HYD-210', 'course people HYD-210 --search ana'))
@@ -98,9 +112,4 @@ export function addCourseCommands(program: Command): void {
         )
       }),
     )
-
-  addCourseLifeCommands(course)
-  addCategoryCommands(course)
-  addCourseMenuCommands(course)
-  addCourseOutlineCommands(course)
 }

@@ -8,6 +8,17 @@ import { readSecret } from '../terminal/secrets.js'
 
 /** Results on to the records office, and the office itself. */
 export function addHandOnCommands(gradebook: Command): void {
+  addSend(gradebook)
+  addSent(gradebook)
+  addSendMode(gradebook)
+
+  const office = gradebook.command('office').description('the records office that results go on to')
+  addShow(office)
+  addSet(office)
+  addRemove(office)
+}
+
+function addSend(gradebook: Command): void {
   gradebook
     .command('send <course> [columns...]')
     .description('sends on to the records office what was never sent or has changed, and waits until it is through')
@@ -57,7 +68,9 @@ export function addHandOnCommands(gradebook: Command): void {
         if (view.columns.some((one) => one.refused > 0)) throw new CheckFailed()
       },
     )
+}
 
+function addSent(gradebook: Command): void {
   gradebook
     .command('sent <course>')
     .description('what the records office has of a course, and what it refused')
@@ -67,7 +80,9 @@ export function addHandOnCommands(gradebook: Command): void {
         show(await client.call('showHandOn', { params: { course } }), showHandOn),
       ),
     )
+}
 
+function addSendMode(gradebook: Command): void {
   gradebook
     .command('send-mode <column> <mode>')
     .description('how a column goes on: review (when somebody sends it), scheduled, at_once or never')
@@ -86,13 +101,17 @@ export function addHandOnCommands(gradebook: Command): void {
         ),
       ),
     )
+}
 
-  const office = gradebook.command('office').description('the records office that results go on to')
+function addShow(office: Command): void {
   office
     .command('show')
     .addHelpText('after', examples('gradebook office show', 'gradebook office show --json'))
     .description('shows where results go on to')
     .action(job(async ({ client, show }) => show(await client.call('showRecordsOffice', {}), showOffice)))
+}
+
+function addSet(office: Command): void {
   office
     .command('set')
     .description('sets it, once it has given a token; the secret is asked for or read from a file')
@@ -133,6 +152,9 @@ export function addHandOnCommands(gradebook: Command): void {
         show(answer, showOffice)
       }),
     )
+}
+
+function addRemove(office: Command): void {
   office
     .command('remove')
     .description('sends nothing on any more')

@@ -61,6 +61,16 @@ const read = (client: Client, course: string, testLearner?: boolean) =>
 export function addGradebookCommands(program: Command): void {
   const gradebook = program.command('gradebook').description('the gradebook of a course')
   addHandOnCommands(gradebook)
+  addShow(gradebook)
+  addExport(gradebook)
+  addSet(gradebook)
+  addChanges(gradebook)
+  addTwins(gradebook)
+  addMerge(gradebook)
+  addUnmerge(gradebook)
+}
+
+function addShow(gradebook: Command): void {
   gradebook
     .command('show <course>')
     .description('shows people by columns; · never opened, ✕ the last score was refused, * the instructor’s own points')
@@ -72,7 +82,9 @@ export function addGradebookCommands(program: Command): void {
         show(await read(client, course, options.testLearner), (one) => showGradebook(one, options.exact ?? false)),
       ),
     )
+}
 
+function addExport(gradebook: Command): void {
   gradebook
     .command('export <course>')
     .description('writes the gradebook as CSV with exact points, or results as OneRoster 1.2 CSV')
@@ -90,7 +102,9 @@ export function addGradebookCommands(program: Command): void {
         show({ file: options.oneroster }, () => `${fileName} is written to ${options.oneroster!}.`)
       }),
     )
+}
 
+function addSet(gradebook: Command): void {
   gradebook
     .command('set <course>')
     .description('says how points are shown and totalled; no score changes by it')
@@ -136,7 +150,9 @@ export function addGradebookCommands(program: Command): void {
         },
       ),
     )
+}
 
+function addChanges(gradebook: Command): void {
   paged(gradebook.command('changes <course>').description('everything that happened in a gradebook, newest first'))
     .option('--search <text>', 'part of a person’s name or a column’s title')
     .option('--person <person>')
@@ -190,7 +206,9 @@ export function addGradebookCommands(program: Command): void {
         )
       }),
     )
+}
 
+function addTwins(gradebook: Command): void {
   gradebook
     .command('twins <course>')
     .description('columns that tools made beside yours for the same work')
@@ -212,7 +230,9 @@ export function addGradebookCommands(program: Command): void {
         ),
       ),
     )
+}
 
+function addMerge(gradebook: Command): void {
   gradebook
     .command('merge <column> <assignment>')
     .description('merges a column that a tool made into one of yours; every score is kept, and it can be taken back')
@@ -256,7 +276,9 @@ export function addGradebookCommands(program: Command): void {
         )
       }),
     )
+}
 
+function addUnmerge(gradebook: Command): void {
   gradebook
     .command('unmerge <column>')
     .description('takes a merge back; each score counts again where it was sent to')

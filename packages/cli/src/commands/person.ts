@@ -65,7 +65,21 @@ export function addPersonCommands(program: Command): void {
   addRosterCommands(person)
   addDoubleCommands(person)
   addDataCommands(person)
+  addSignIn(person)
+  addSignOut(person)
+  addSetUp(person)
+  addList(person)
+  addShow(person)
+  addCreate(person)
+  addClose(person)
+  addEnrol(person)
+  addDrop(person)
+  addInviteCommand(person)
+  addMailCommand(person)
+  addAuditCommand(person)
+}
 
+function addSignIn(person: Command): void {
   person
     .command('sign-in')
     .description('signs in by password or token, and keeps a token in your configuration folder')
@@ -97,7 +111,9 @@ export function addPersonCommands(program: Command): void {
         () => `Signed in at ${url} as ${me.person.fullName} (${me.scopes.join(', ')}).\nThe token is kept in ${file}.`,
       )
     })
+}
 
+function addSignOut(person: Command): void {
   person
     .command('sign-out')
     .description('revokes the kept token and forgets it')
@@ -112,7 +128,9 @@ export function addPersonCommands(program: Command): void {
       }
       show(options, { signedOut: true }, () => 'Signed out; the token is revoked.')
     })
+}
 
+function addSetUp(person: Command): void {
   person
     .command('set-up')
     .description('makes the first administrator with the code that the service printed')
@@ -142,7 +160,9 @@ export function addPersonCommands(program: Command): void {
         () => `${made.fullName} is the first administrator. Sign in with \`bathyscribe person sign-in\`.`,
       )
     })
+}
 
+function addList(person: Command): void {
   paged(person.command('list').description('lists people, for administrators'))
     .option('--search <text>', 'part of a name, user name or email')
     .addHelpText('after', examples('person list --search okafor', 'person list --limit 200 --json'))
@@ -165,7 +185,9 @@ export function addPersonCommands(program: Command): void {
         )
       }),
     )
+}
 
+function addShow(person: Command): void {
   person
     .command('show [person]')
     .description('shows a person, or yourself')
@@ -190,7 +212,9 @@ export function addPersonCommands(program: Command): void {
         )
       }),
     )
+}
 
+function addCreate(person: Command): void {
   person
     .command('create <username>')
     .description('makes a person')
@@ -235,7 +259,9 @@ export function addPersonCommands(program: Command): void {
         show(made, (p) => `${visible(p.fullName)} can be enrolled as “${p.username}”.`)
       }),
     )
+}
 
+function addClose(person: Command): void {
   person
     .command('close <person>')
     .description('closes an account: its sessions and tokens end')
@@ -247,7 +273,9 @@ export function addPersonCommands(program: Command): void {
         show(one, (p) => `The account of ${visible(p.fullName)} is ${p.closed ? 'closed' : 'open'}.`)
       }),
     )
+}
 
+function addEnrol(person: Command): void {
   person
     .command('enrol <person> <course>')
     .description('puts a person into a course')
@@ -262,7 +290,9 @@ export function addPersonCommands(program: Command): void {
         show(member, (m) => `${visible(m.person.fullName)} is ${m.role.replaceAll('_', ' ')} in ${course}.`)
       }),
     )
+}
 
+function addDrop(person: Command): void {
   person
     .command('drop <person> <course>')
     .description('drops a person from a course; scores are kept')
@@ -280,10 +310,6 @@ export function addPersonCommands(program: Command): void {
         )
       }),
     )
-
-  addInviteCommand(person)
-  addMailCommand(person)
-  addAuditCommand(person)
 }
 
 function addAuditCommand(person: Command): void {

@@ -6,9 +6,25 @@ import { moment, paint, state, table, visible } from '../terminal/output.js'
 
 const LOOK_EVERY_MS = 1000
 
+const ACTS = [
+  ['lift', 'lifts your own points: the tool’s count again'],
+  ['exempt', 'leaves a learner out of one column, on both sides of the total'],
+  ['count', 'counts an exempt learner again'],
+] as const
+
 export function addScoreCommands(program: Command): void {
   const score = program.command('score').description('scores')
 
+  addTrail(score)
+  addSet(score)
+
+  addActs(score)
+  addMissing(score)
+  addReconcileCommand(score)
+  addWatch(score)
+}
+
+function addTrail(score: Command): void {
   paged(
     score.command('trail <assignment> <person>').description('all scores ever received for one person, newest first'),
   )
@@ -48,7 +64,9 @@ export function addScoreCommands(program: Command): void {
         )
       }),
     )
+}
 
+function addSet(score: Command): void {
   score
     .command('set <assignment> <person> <points>')
     .description('sets your own points; they stay until lifted, whatever the tool sends')
@@ -71,13 +89,10 @@ export function addScoreCommands(program: Command): void {
         ),
       ),
     )
+}
 
-  const acts = [
-    ['lift', 'lifts your own points: the tool’s count again'],
-    ['exempt', 'leaves a learner out of one column, on both sides of the total'],
-    ['count', 'counts an exempt learner again'],
-  ] as const
-  for (const [act, description] of acts)
+function addActs(score: Command): void {
+  for (const [act, description] of ACTS)
     score
       .command(`${act} <assignment> <person>`)
       .description(description)
@@ -93,7 +108,9 @@ export function addScoreCommands(program: Command): void {
           ),
         ),
       )
+}
 
+function addMissing(score: Command): void {
   score
     .command('missing <assignment>')
     .description('who has no score yet, and why')
@@ -118,9 +135,9 @@ export function addScoreCommands(program: Command): void {
         ),
       ),
     )
+}
 
-  addReconcileCommand(score)
-
+function addWatch(score: Command): void {
   score
     .command('watch <course>')
     .description('follows scores as they come in; ends with Ctrl-C')

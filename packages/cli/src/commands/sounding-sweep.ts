@@ -86,6 +86,14 @@ async function follow(client: Client, started: SweepDetail, progress: boolean): 
 }
 
 export function addSweepCommands(sounding: Command): void {
+  addSweep(sounding)
+  addSweeps(sounding)
+  addSwept(sounding)
+  addStates(sounding)
+  addSchedule(sounding)
+}
+
+function addSweep(sounding: Command): void {
   inManner(scoped(sounding.command('sweep [assignments...]')))
     .description('sounds many links side by side and waits; without a scope, all that you may; exits 1 when one fails')
     .option('--drafts', 'drafts as well')
@@ -138,7 +146,9 @@ export function addSweepCommands(sounding: Command): void {
         if (!options.detach && !options.exitZero && (bad > 0 || one.state === 'stopped')) throw new CheckFailed()
       }),
     )
+}
 
+function addSweeps(sounding: Command): void {
   paged(sounding.command('sweeps').description('lists sweeps, newest first'))
     .addHelpText('after', examples('sounding sweeps', 'sounding sweeps --json'))
     .action(
@@ -163,7 +173,9 @@ export function addSweepCommands(sounding: Command): void {
         )
       }),
     )
+}
 
+function addSwept(sounding: Command): void {
   sounding
     .command('swept <sweep>')
     .description('shows a sweep: what is wrong by cause, and its links')
@@ -214,7 +226,9 @@ export function addSweepCommands(sounding: Command): void {
         },
       ),
     )
+}
 
+function addStates(sounding: Command): void {
   for (const [name, to, said] of [
     ['pause', 'paused', 'pauses a sweep; what is being sounded is finished'],
     ['resume', 'running', 'lets a paused sweep go on'],
@@ -229,7 +243,9 @@ export function addSweepCommands(sounding: Command): void {
           show(await client.call('changeSweep', { params: { id: id }, body: { state: to } }), showSweep),
         ),
       )
+}
 
+function addSchedule(sounding: Command): void {
   inManner(scoped(sounding.command('schedule')))
     .description('lists schedules of sweeps, or makes one with --every')
     .addOption(new Option('--every <time>', 'how often').choices(['day', 'week']))

@@ -114,6 +114,15 @@ export function addSoundingCommands(program: Command): void {
     .command('sounding')
     .description('takes an assignment down its whole way and says what was found')
 
+  addRun(sounding)
+  addList(sounding)
+  addShow(sounding)
+  addCompare(sounding)
+  addPictures(sounding)
+  addSweepCommands(sounding)
+}
+
+function addRun(sounding: Command): void {
   sounding
     .command('run <assignment>')
     .description('runs a sounding and waits for it; exits 1 when it fails, or when a counted score did not come back')
@@ -143,7 +152,9 @@ export function addSoundingCommands(program: Command): void {
         if (!options.exitZero && !isProven(one)) throw new CheckFailed()
       }),
     )
+}
 
+function addList(sounding: Command): void {
   paged(sounding.command('list').description('lists soundings, newest first'))
     .option('--course <course>')
     .option('--assignment <assignment>')
@@ -175,7 +186,9 @@ export function addSoundingCommands(program: Command): void {
         )
       }),
     )
+}
 
+function addShow(sounding: Command): void {
   sounding
     .command('show <sounding>')
     .description('shows a sounding with its findings')
@@ -185,7 +198,9 @@ export function addSoundingCommands(program: Command): void {
         show(await client.call('showSounding', { params: { id: id } }), showSounding),
       ),
     )
+}
 
+function addCompare(sounding: Command): void {
   sounding
     .command('compare <sounding> [earlier]')
     .description('holds a sounding against an earlier one of the same assignment: the last that passed, unless named')
@@ -202,7 +217,9 @@ export function addSoundingCommands(program: Command): void {
         ),
       ),
     )
+}
 
+function addPictures(sounding: Command): void {
   sounding
     .command('pictures <sounding> <folder>')
     .description('writes what a browser saw of its launches into a folder')
@@ -228,6 +245,4 @@ export function addSoundingCommands(program: Command): void {
         show({ files }, () => files.join('\n'))
       }),
     )
-
-  addSweepCommands(sounding)
 }

@@ -12,6 +12,17 @@ import { terminal } from '../terminal/terminal.js'
 
 /** Decisions about registrations: approval, offers, suspension, deletion, replacement. */
 export function addToolDecisionCommands(tool: Command): void {
+  addApprove(tool)
+  addRefuse(tool)
+  addOffer(tool)
+  addStates(tool)
+  addDelete(tool)
+  addRestore(tool)
+  addMoveAddressesCommands(tool)
+  addReplaceCommands(tool)
+}
+
+function addApprove(tool: Command): void {
   tool
     .command('approve <tool>')
     .description('approves a registration that waits, or the change that a tool proposes')
@@ -32,7 +43,9 @@ export function addToolDecisionCommands(tool: Command): void {
         )
       }),
     )
+}
 
+function addRefuse(tool: Command): void {
   tool
     .command('refuse <tool>')
     .description('refuses a registration that waits, or the change that a tool proposes')
@@ -51,7 +64,9 @@ export function addToolDecisionCommands(tool: Command): void {
         )
       }),
     )
+}
 
+function addOffer(tool: Command): void {
   tool
     .command('offer <tool> [courses...]')
     .description('says which courses may use a tool of the institution')
@@ -69,7 +84,9 @@ export function addToolDecisionCommands(tool: Command): void {
         show(await client.call('offerTool', { params: { tool: ref }, body: { revision, offer, courses } }), showTool)
       })(...given)
     })
+}
 
+function addStates(tool: Command): void {
   for (const [verb, wanted, text] of STATES) {
     const command = tool
       .command(`${verb} <tool>`)
@@ -78,7 +95,9 @@ export function addToolDecisionCommands(tool: Command): void {
     if (verb === 'suspend') command.option('--refuse-scores', 'scores are refused as well')
     command.action(job<{ refuseScores?: boolean }>(async (work, ref) => setState(work, ref, wanted)))
   }
+}
 
+function addDelete(tool: Command): void {
   tool
     .command('delete <tool>')
     .description('deletes a registration, after saying what hangs on it; it can be brought back for a while')
@@ -102,7 +121,9 @@ export function addToolDecisionCommands(tool: Command): void {
         )
       }),
     )
+}
 
+function addRestore(tool: Command): void {
   tool
     .command('restore <tool>')
     .description('brings a deleted registration back as it was')
@@ -113,9 +134,6 @@ export function addToolDecisionCommands(tool: Command): void {
     .action(
       job(async ({ client, show }, ref) => show(await client.call('restoreTool', { params: { tool: ref } }), showTool)),
     )
-
-  addMoveAddressesCommands(tool)
-  addReplaceCommands(tool)
 }
 
 const STATES = [

@@ -7,6 +7,16 @@ import { showKeys } from './tool-show.js'
 
 /** Secrets and keys of tools over time, the exchange sheet, and what a tool sees. */
 export function addToolKeyCommands(tool: Command): void {
+  addSecret(tool)
+  addKeys(tool)
+  addRotateSecret(tool)
+  addSheet(tool)
+  addDeployments(tool)
+  addPreview(tool)
+  addPlaces(tool)
+}
+
+function addSecret(tool: Command): void {
   tool
     .command('secret <tool>')
     .description('prints the shared secret; that it was shown is audited')
@@ -16,7 +26,9 @@ export function addToolKeyCommands(tool: Command): void {
         show(await client.call('revealSecret', { params: { tool: ref } }), (one) => one.sharedSecret),
       ),
     )
+}
 
+function addKeys(tool: Command): void {
   tool
     .command('keys <tool>')
     .description('lists secrets and keys with their use')
@@ -32,7 +44,9 @@ export function addToolKeyCommands(tool: Command): void {
         show(keys, showKeys)
       }),
     )
+}
 
+function addRotateSecret(tool: Command): void {
   tool
     .command('rotate-secret <tool>')
     .description('brings in a new secret beside the old one; one is made unless a file is given')
@@ -69,7 +83,9 @@ export function addToolKeyCommands(tool: Command): void {
         },
       ),
     )
+}
 
+function addSheet(tool: Command): void {
   tool
     .command('sheet <tool>')
     .description('prints the exchange sheet: what the tool’s end needs from us, and what we hold from it')
@@ -82,7 +98,9 @@ export function addToolKeyCommands(tool: Command): void {
         }),
       ),
     )
+}
 
+function addDeployments(tool: Command): void {
   tool
     .command('deployments <tool>')
     .description('lists the deployments of a tool of LTI 1.3, or gives a course one of its own')
@@ -102,7 +120,9 @@ export function addToolKeyCommands(tool: Command): void {
         )
       }),
     )
+}
 
+function addPreview(tool: Command): void {
   tool
     .command('preview <tool> <course>')
     .description('shows what a launch would say of one person')
@@ -136,7 +156,9 @@ export function addToolKeyCommands(tool: Command): void {
         )
       }),
     )
+}
 
+function addPlaces(tool: Command): void {
   tool
     .command('places <tool> <course>')
     .description('says where a tool shows in a course, to whom, and why')

@@ -107,7 +107,17 @@ function usedBy({ assignments, menuEntries, unitItems, courses }: Tool): string 
 export function addToolCommands(program: Command): void {
   const tool = program.command('tool').description('external tools and their registrations')
   addConnectionCommands(tool)
+  addList(tool)
+  addRegister(tool)
+  addShow(tool)
+  addChange(tool)
+  addCheck(tool)
+  addIntakeCommand(tool)
+  addToolDecisionCommands(tool)
+  addToolKeyCommands(tool)
+}
 
+function addList(tool: Command): void {
   paged(tool.command('list').description('lists the tools you may use'))
     .option('--search <text>', 'part of name, key or address')
     .option('--course <course>', 'only those that this course may use')
@@ -134,7 +144,9 @@ export function addToolCommands(program: Command): void {
         )
       }),
     )
+}
 
+function addRegister(tool: Command): void {
   withToolOptions(
     tool.command('register').description('registers a tool by hand: by key and secret, or by the addresses of LTI 1.3'),
   )
@@ -172,7 +184,9 @@ export function addToolCommands(program: Command): void {
         show(made, showTool)
       }),
     )
+}
 
+function addShow(tool: Command): void {
   tool
     .command('show <tool>')
     .description('shows a tool, with what each end needs from the other')
@@ -189,7 +203,9 @@ export function addToolCommands(program: Command): void {
         })
       }),
     )
+}
 
+function addChange(tool: Command): void {
   withToolOptions(tool.command('change <tool>').description('changes a registration'))
     .option('--name <name>')
     .option('--key <key>')
@@ -212,7 +228,9 @@ export function addToolCommands(program: Command): void {
         show(await client.call('changeTool', { params: { tool: ref }, body }), showTool)
       }),
     )
+}
 
+function addCheck(tool: Command): void {
   tool
     .command('check <tool>')
     .description(
@@ -226,8 +244,4 @@ export function addToolCommands(program: Command): void {
         if (check.verdict === 'fail') throw new CheckFailed()
       }),
     )
-
-  addIntakeCommand(tool)
-  addToolDecisionCommands(tool)
-  addToolKeyCommands(tool)
 }

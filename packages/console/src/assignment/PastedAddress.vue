@@ -4,42 +4,31 @@ import { BFormGroup, BFormInput } from 'bootstrap-vue-next'
 import { ref, watch } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import { call } from '../state/api'
+import { useDebouncedCall } from '../state/debounced-call'
 
 /** An address copied out of a tool: whose session is in it, what is left without, and whose tool it is. */
 const { course, tool } = defineProps<{ course: string; tool: string }>()
 const address = defineModel<string>({ required: true })
 const emit = defineEmits<{ tool: [string] }>()
 const text = ref(address.value)
-const read = ref<AddressAnswer>()
-const error = ref<unknown>()
 const keep = ref<string[]>([])
 const drop = ref<string[]>([])
-
-let timer: ReturnType<typeof setTimeout> | undefined
-watch([text, keep, drop], () => {
-  clearTimeout(timer)
-  if (text.value.trim() === '') {
-    read.value = undefined
-    error.value = undefined
-    address.value = ''
-    return
-  }
-  timer = setTimeout(() => {
-    const asked = text.value
-    call('readAddress', { params: { course }, body: { address: asked, keep: keep.value, drop: drop.value } })
-      .then((answer) => {
-        if (asked !== text.value) return
-        read.value = answer
-        error.value = undefined
-        address.value = answer.cleaned
-        if (answer.tools.length === 1 && tool === '') emit('tool', answer.tools[0]!.slug)
-      })
-      .catch((reason: unknown) => {
-        read.value = undefined
-        error.value = reason
-        address.value = asked
-      })
-  }, 200)
+const { answer: read, error } = useDebouncedCall<AddressAnswer>({
+  on: [text, keep, drop],
+  waitMs: 200,
+  ask: () =>
+    text.value.trim() === ''
+      ? undefined
+      : call('readAddress', { params: { course }, body: { address: text.value, keep: keep.value, drop: drop.value } }),
+})
+watch(read, (answer) => {
+  if (!answer) return
+  address.value = answer.cleaned
+  if (answer.tools.length === 1 && tool === '') emit('tool', answer.tools[0]!.slug)
+})
+// What cannot be read is taken as it was typed: the form says what is wrong with it.
+watch([error, text], () => {
+  if (error.value !== undefined || text.value.trim() === '') address.value = text.value.trim() === '' ? '' : text.value
 })
 watch(address, (value) => {
   if (value !== (read.value?.cleaned ?? '') && value !== text.value) text.value = value

@@ -98,7 +98,7 @@ function begin(one: GradebookCategory) {
                 @move="(by) => move(index, by)"
               />
               <BButton size="sm" variant="outline-danger" class="ms-1" :disabled="busy" @click="begin(one)"
-                >Take away<span class="visually-hidden"> {{ one.name }}</span></BButton
+                >Take away <span class="visually-hidden">{{ one.name }}</span></BButton
               >
             </template>
           </td>

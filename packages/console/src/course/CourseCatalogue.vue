@@ -7,6 +7,7 @@ import MomentText from '../parts/MomentText.vue'
 import MoreRows from '../parts/MoreRows.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
+import { useSearched } from '../state/debounced-call'
 import { usePaging } from '../state/paging'
 import { FEATURE_WORDS } from '../state/words'
 
@@ -14,19 +15,12 @@ import { FEATURE_WORDS } from '../state/words'
 const { course, canChange } = defineProps<{ course: Course; canChange: boolean }>()
 const params = computed(() => ({ course: course.id }))
 const text = ref('')
-const asked = ref('')
+const asked = useSearched(text)
 const paging = usePaging()
-let timer: ReturnType<typeof setTimeout> | undefined
-watch(text, (value) => {
-  clearTimeout(timer)
-  timer = setTimeout(() => {
-    asked.value = value.trim()
-    paging.reset()
-  }, 150)
-})
+watch(asked, () => paging.reset(), { flush: 'sync' })
 const { data, error } = useCall('searchCatalogue', () => ({
   params: params.value,
-  query: { search: asked.value, cursor: paging.cursor.value, limit: 20 },
+  query: { search: asked.value.trim(), cursor: paging.cursor.value, limit: 20 },
 }))
 const { act, actError, busy } = useActing()
 const keysFor = ref('')

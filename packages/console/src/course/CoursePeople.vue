@@ -107,8 +107,8 @@ const toggle = (member: Member) =>
               class="py-0"
               variant="outline-primary"
               @click="toggle(member)"
-              >{{ member.state === 'active' ? 'Drop' : 'Take back'
-              }}<span class="visually-hidden"> {{ member.person.fullName }}</span></BButton
+              >{{ member.state === 'active' ? 'Drop' : 'Take back' }}
+              <span class="visually-hidden">{{ member.person.fullName }}</span></BButton
             >
           </td>
         </tr>

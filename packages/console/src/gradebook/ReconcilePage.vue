@@ -65,7 +65,7 @@ const body = (more: object = {}) => ({
 })
 function keep(answer: Reconciliation) {
   found.value = answer
-  reading.value = { ...answer.reading } as Record<string, string>
+  reading.value = { ...answer.reading }
   maximum.value = answer.maximum ?? ''
   chosen.value = new Set()
 }

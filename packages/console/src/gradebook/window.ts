@@ -1,4 +1,5 @@
-import { onBeforeUnmount, onMounted, ref, watch, type Ref } from 'vue'
+import { useDebounceFn, useEventListener, useResizeObserver } from '@vueuse/core'
+import { ref, watch, type Ref } from 'vue'
 
 /** What of a long list of equal sizes is drawn: from `first` up to, without, `end`. */
 export interface Part {
@@ -72,20 +73,12 @@ export function useWindow(
   }
   look()
   watch([grid.rows, grid.columns], () => look())
-  let timer: ReturnType<typeof setTimeout> | undefined
+  const atRest = useDebounceFn(() => look(), REST_MS)
   const scrolled = () => {
     look(false)
-    clearTimeout(timer)
-    timer = setTimeout(look, REST_MS)
+    void atRest()
   }
-  const sizes = new ResizeObserver(() => look())
-  onMounted(() => {
-    frame.value!.addEventListener('scroll', scrolled, { passive: true })
-    sizes.observe(frame.value!)
-  })
-  onBeforeUnmount(() => {
-    clearTimeout(timer)
-    sizes.disconnect()
-  })
+  useEventListener(frame, 'scroll', scrolled, { passive: true })
+  useResizeObserver(frame, () => look())
   return { down, across, look: () => look(false) }
 }

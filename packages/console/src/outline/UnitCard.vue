@@ -39,10 +39,9 @@ const set = (item: UnitItem, body: Record<string, unknown>) =>
   )
 const publish = (item: UnitItem) =>
   act(() =>
-    call(item.published ? 'unpublishAssignment' : 'publishAssignment', {
-      params: { assignment: item.assignment!.id },
-      ...(item.published && { body: { keepScores: true } }),
-    } as never),
+    item.published
+      ? call('unpublishAssignment', { params: { assignment: item.assignment!.id }, body: { keepScores: true } })
+      : call('publishAssignment', { params: { assignment: item.assignment!.id } }),
   )
 const remove = (item: UnitItem) => act(() => call('removeUnitItem', { params: { course, unitItem: item.id } }))
 const removeUnit = () => act(() => call('removeUnit', { params: { course, unit: unit.id } }))

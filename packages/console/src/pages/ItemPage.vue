@@ -25,7 +25,7 @@ const { act, actError, busy } = useActing()
 const editing = ref(false)
 const turning = ref(false)
 const points = ref('')
-const editor = ref<InstanceType<typeof RichEditor> | null>(null)
+const editor = ref<{ insertTool: (tool: string, show: 'frame' | 'link' | 'window', title: string) => unknown }>()
 const placing = ref(false)
 const wanted = reactive({
   title: '',

@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import type { TableAnswer } from '@bathyscribe/contract'
 import { BButton, BFormGroup, BFormSelect } from 'bootstrap-vue-next'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import ContentPicker from '../assignment/ContentPicker.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
+import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { useCourseTools } from '../state/course-tools'
+import { useDebouncedCall } from '../state/debounced-call'
 import { count } from '../state/words'
 
 /** Many assignments at once: from a table that is typed or pasted, or from one picker answer with many items. */
@@ -18,9 +20,6 @@ const { tools, toolOptions } = useCourseTools(() => courseId, { text: 'Choose a 
 const { data: outline } = useCall('showOutline', () => ({ params: { course: courseId } }))
 const table = ref('')
 const wanted = reactive({ tool: '', category: null as string | null, unit: null as string | null })
-const answer = ref<TableAnswer>()
-const error = ref<unknown>()
-const busy = ref(false)
 const tool = computed(() => tools.value.find((one) => one.slug === wanted.tool))
 const EXAMPLE = 'title\tpoints\tdue\tunit\nBends\t10\t2026-12-01\tWeek 14\nHitches\t10\t2026-12-08\tWeek 15'
 
@@ -30,42 +29,22 @@ const question = () => ({
   ...(wanted.category && { category: wanted.category }),
   ...(wanted.unit && { unit: outline.value?.units.find((one) => one.id === wanted.unit)?.title }),
 })
-let timer: ReturnType<typeof setTimeout> | undefined
-watch([table, wanted], () => {
-  clearTimeout(timer)
-  if (table.value.trim() === '') {
-    answer.value = undefined
-    error.value = undefined
-    return
-  }
-  timer = setTimeout(() => void ask('checkTable'), 300)
+const input = () => ({ params: { course: courseId }, body: question() })
+const {
+  answer,
+  error: readError,
+  now,
+} = useDebouncedCall<TableAnswer>({
+  on: [table, () => ({ ...wanted })],
+  waitMs: 300,
+  ask: () => (table.value.trim() === '' ? undefined : call('checkTable', input())),
 })
-async function ask(name: 'checkTable' | 'makeTable') {
-  busy.value = name === 'makeTable'
-  try {
-    answer.value = await call(name, { params: { course: courseId }, body: question() })
-    error.value = undefined
-  } catch (reason) {
-    error.value = reason
-    if (name === 'checkTable') answer.value = undefined
-  } finally {
-    busy.value = false
-  }
-}
+const { act, actError, busy } = useActing()
+const make = () => act(() => now(() => call('makeTable', input()), true))
 async function take(picking: string, items: number[]) {
-  busy.value = true
-  error.value = undefined
-  try {
-    await call('takePicked', {
-      params: { course: courseId },
-      body: { picking, items, category: wanted.category, unit: wanted.unit },
-    })
+  const body = { picking, items, category: wanted.category, unit: wanted.unit }
+  if (await act(() => call('takePicked', { params: { course: courseId }, body })))
     await router.push(`/courses/${courseId}/assignments`)
-  } catch (reason) {
-    error.value = reason
-  } finally {
-    busy.value = false
-  }
 }
 const ACTS = { make: 'new', change: 'changes', keep: 'stays', refuse: 'refused' }
 </script>
@@ -75,7 +54,7 @@ const ACTS = { make: 'new', change: 'changes', keep: 'stays', refuse: 'refused' 
     title="Many assignments at once"
     :back="{ to: `/courses/${courseId}`, text: course ? `${course.code} ${course.title}` : 'Course' }"
   />
-  <ErrorNote :error="error" />
+  <ErrorNote :error="actError ?? readError" />
   <section class="panel mb-3">
     <div class="row g-3">
       <BFormGroup class="col-md-4" label="Tool, for rows that name none" label-for="many-tool"
@@ -138,7 +117,7 @@ const ACTS = { make: 'new', change: 'changes', keep: 'stays', refuse: 'refused' 
           <BButton
             variant="primary"
             :disabled="busy || answer.refuses > 0 || answer.makes + answer.changes === 0"
-            @click="ask('makeTable')"
+            @click="make"
             >{{ busy ? 'Making …' : `Make ${answer.makes + answer.changes} in one go` }}</BButton
           >
         </template>

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import type { IntakeAnswer } from '@bathyscribe/contract'
 import { BButton } from 'bootstrap-vue-next'
-import { ref, watch } from 'vue'
+import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
-import { useActing } from '../state/acting'
 import { call } from '../state/api'
+import { useDebouncedCall } from '../state/debounced-call'
 import IntakeConfirm from '../tool/IntakeConfirm.vue'
 import IntakeReading from '../tool/IntakeReading.vue'
 import SelfRegistration from '../tool/SelfRegistration.vue'
@@ -14,25 +14,11 @@ import SelfRegistration from '../tool/SelfRegistration.vue'
 /** One large box takes whatever the vendor handed over; nothing is registered before it was seen what it will be. */
 const router = useRouter()
 const text = ref('')
-const read = ref<IntakeAnswer>()
 const taken = ref<IntakeAnswer['beyond'][number]['mightFill']>()
-const { act, actError, busy } = useActing()
-let timer: ReturnType<typeof setTimeout> | undefined
-let asked = 0
-
+const reading = (follow: boolean) =>
+  text.value.trim() === '' ? undefined : call('readIntake', { body: { text: text.value, follow } })
 // Text is read as one types; an address only when one asks, because something is fetched then.
-watch(text, (value) => {
-  clearTimeout(timer)
-  if (value.trim() === '') return void (read.value = undefined)
-  timer = setTimeout(() => void reading(false), 350)
-})
-async function reading(follow: boolean) {
-  const mine = ++asked
-  await act(async () => {
-    const answer = await call('readIntake', { body: { text: text.value, follow } })
-    if (mine === asked) read.value = answer
-  })
-}
+const { answer: read, error, busy, now } = useDebouncedCall({ on: text, waitMs: 350, ask: () => reading(false) })
 async function takeFile(event: DragEvent) {
   const file = event.dataTransfer?.files[0]
   if (file) text.value = (await file.text()).slice(0, 200_000)
@@ -62,13 +48,17 @@ const done = (slug: string) => router.push(`/tools/${slug}`)
           @dragover.prevent
         ></textarea>
         <div class="d-flex gap-2 mt-2 align-items-baseline">
-          <BButton variant="outline-primary" size="sm" :disabled="busy || text.trim() === ''" @click="reading(true)"
+          <BButton
+            variant="outline-primary"
+            size="sm"
+            :disabled="busy || text.trim() === ''"
+            @click="now(() => reading(true))"
             >Read it, addresses too</BButton
           >
           <span class="quiet" role="status">{{ busy ? 'Reading …' : 'Nothing is registered by reading.' }}</span>
         </div>
       </section>
-      <ErrorNote :error="actError" />
+      <ErrorNote :error="error" />
       <IntakeReading v-if="read && read.kind !== 'nothing'" :read="read" @take="(one) => (taken = one)" />
     </div>
     <div class="d-grid gap-3">

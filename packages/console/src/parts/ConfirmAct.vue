@@ -3,13 +3,13 @@ import { BButton, BModal } from 'bootstrap-vue-next'
 import { ref } from 'vue'
 
 /** An act that takes something with it: says what, then asks once. */
-const { text, question } = defineProps<{ text: string; question: string }>()
+const { text, question, disabled } = defineProps<{ text: string; question: string; disabled?: boolean }>()
 const emit = defineEmits<{ done: [] }>()
 const open = ref(false)
 </script>
 
 <template>
-  <BButton size="sm" variant="outline-danger" @click="open = true">{{ text }}</BButton>
+  <BButton size="sm" variant="outline-danger" :disabled="disabled" @click="open = true">{{ text }}</BButton>
   <BModal
     v-model="open"
     :title="`${text}?`"

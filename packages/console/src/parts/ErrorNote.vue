@@ -5,10 +5,12 @@ import { tell } from '../state/api'
 /** What went wrong, why, and what to do; nothing when there is no error. */
 const { error } = defineProps<{ error: unknown }>()
 const told = computed(() => (error ? tell(error) : undefined))
-const note = useTemplateRef('note')
+const note = useTemplateRef<HTMLElement>('note')
+// Not every browser says whether somebody acted.
+const { userActivation } = navigator as { userActivation?: UserActivation }
 // What came of an act is shown to who acted, even at the end of a long form; what fails by itself moves nobody's page.
 watch(note, (element) => {
-  if (element && navigator.userActivation?.isActive !== false) element.scrollIntoView({ block: 'nearest' })
+  if (element && (userActivation?.isActive ?? true)) element.scrollIntoView({ block: 'nearest' })
 })
 </script>
 

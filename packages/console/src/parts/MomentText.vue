@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 /** A moment in the person's own zone, with the zone on hover; a relative time only beside it. */
-const { at, relative = false } = defineProps<{ at: string | null; relative?: boolean }>()
+const { at, relative } = defineProps<{ at: string | null; relative?: boolean }>()
 
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone
 const date = computed(() => (at === null ? undefined : new Date(at)))

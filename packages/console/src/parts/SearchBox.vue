@@ -1,20 +1,19 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useEventListener } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useCall } from '../state/api'
+import { useSearched } from '../state/debounced-call'
 import { teachesSomething } from '../state/session'
 
 /** Finds courses and tools as you type; “/” comes here from anywhere. */
 const router = useRouter()
 const box = ref<HTMLInputElement>()
 const text = ref('')
-const asked = ref('')
+const searched = useSearched(text)
+// An emptied box shows nothing more, at once.
+const asked = computed(() => (text.value.trim() === '' ? '' : searched.value.trim()))
 const at = ref(0)
-let timer: ReturnType<typeof setTimeout> | undefined
-watch(text, (value) => {
-  clearTimeout(timer)
-  timer = setTimeout(() => (asked.value = value.trim()), 150)
-})
 const query = computed(() => (asked.value ? { query: { search: asked.value, limit: 6 } } : undefined))
 const { data: courses } = useCall('listCourses', query)
 const { data: tools } = useCall('listTools', () => (teachesSomething.value ? query.value : undefined))
@@ -33,7 +32,7 @@ const found = computed(() =>
 watch(found, () => (at.value = 0))
 
 function go(to: string) {
-  text.value = asked.value = ''
+  text.value = ''
   box.value?.blur()
   void router.push(to)
 }
@@ -54,8 +53,7 @@ function onKey(event: KeyboardEvent) {
   event.preventDefault()
   box.value?.focus()
 }
-onMounted(() => document.addEventListener('keydown', onKey))
-onBeforeUnmount(() => document.removeEventListener('keydown', onKey))
+useEventListener(document, 'keydown', onKey)
 </script>
 
 <template>
@@ -74,7 +72,7 @@ onBeforeUnmount(() => document.removeEventListener('keydown', onKey))
       @keydown.down.prevent="at = Math.min(at + 1, found.length - 1)"
       @keydown.up.prevent="at = Math.max(at - 1, 0)"
       @keydown.enter.prevent="choose"
-      @keydown.esc="text = asked = ''"
+      @keydown.esc="text = ''"
     />
     <ul v-show="asked" id="search-found" role="listbox" aria-label="Found">
       <li

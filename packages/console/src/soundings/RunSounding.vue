@@ -14,7 +14,7 @@ const { act, actError, busy } = useActing()
 const wanted = reactive({
   depth: 'deep' as 'plain' | 'deep',
   follower: 'http' as 'http' | 'browser',
-  as: route.query['sound'] === 'pilot' ? ('pilot' as const) : ('test_learner' as 'test_learner' | 'pilot'),
+  as: route.query['sound'] === 'pilot' ? 'pilot' : 'test_learner',
   pilot: '',
   consented: false,
   waitMinutes: 0,

@@ -1,95 +1,14 @@
-import type { ChangeEvent, OperationName } from '@bathyscribe/contract'
+import { operations, type ChangeEvent, type OperationName } from '@bathyscribe/contract'
 import type { QueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 
-/** Which answers may be out of date after a change of each kind. */
-const TOUCHES: Record<ChangeEvent['kind'], readonly OperationName[]> = {
-  score: [
-    'listScores',
-    'listScoreBursts',
-    'listUnscored',
-    'listTwins',
-    'showOutline',
-    'listDue',
-    'showGradebook',
-    'showTrail',
-    'listAssignments',
-    'showAssignment',
-    'listWork',
-    'showWork',
-    'showWatch',
-    'listWire',
-    'listCourses',
-  ],
-  refusal: [
-    'listScores',
-    'listUnscored',
-    'showGradebook',
-    'showTrail',
-    'listAssignments',
-    'showAssignment',
-    'showWatch',
-    'listWire',
-    'listTools',
-  ],
-  launch: [
-    'showOutline',
-    'showGradebook',
-    'listAssignments',
-    'showAssignment',
-    'listWork',
-    'showWork',
-    'showWatch',
-    'listWire',
-  ],
-  sounding: [
-    'showOutline',
-    'listSoundings',
-    'showSounding',
-    'listAssignments',
-    'showAssignment',
-    'showWatch',
-    'listWire',
-  ],
-  assignment: [
-    'showOutline',
-    'listDue',
-    'preflightCourse',
-    'listAssignments',
-    'showAssignment',
-    'showGradebook',
-    'listWork',
-    'showWork',
-    'showCourse',
-    'listCourses',
-    'listCategories',
-    'showWatch',
-  ],
-  tool: [
-    'listTools',
-    'showTool',
-    'showExchangeSheet',
-    'listToolKeys',
-    'listDeployments',
-    'showToolPlaces',
-    'listReplacements',
-    'previewIdentity',
-    'showInvitation',
-    'searchCatalogue',
-    'listMenu',
-    'listAssignments',
-    'showAssignment',
-    'showWatch',
-  ],
-  menu: ['listMenu', 'searchCatalogue', 'showToolPlaces', 'showWatch', 'listTools', 'showTool'],
-  outline: ['showOutline', 'showUnitItem', 'listFiles', 'showGradebook', 'listTwins'],
-  picking: ['showPicking', 'listFiles', 'listWire'],
-  groups: ['listGroups', 'listAssignments', 'showAssignment', 'showOutline', 'listWork'],
-  files: ['listFiles', 'showOutline'],
-  office: ['showHandOn'],
-  sweep: ['listSweeps', 'showSweep', 'listSweepLinks'],
-  people: ['listToolRosters', 'listMembers', 'showGradebook', 'showCourse', 'listCourses'],
-}
+type Kind = ChangeEvent['kind']
+
+/** Which answers may be out of date after a change of each kind, as each call says of itself. */
+const TOUCHED = new Map<Kind, OperationName[]>()
+for (const [name, { touchedBy }] of Object.entries(operations) as [OperationName, { touchedBy: readonly Kind[] }][])
+  for (const kind of touchedBy) TOUCHED.set(kind, [...(TOUCHED.get(kind) ?? []), name])
+
 const GATHER_MS = 150
 
 /** Whether changes are being heard; the pages say so when they are not. */
@@ -98,17 +17,28 @@ export const isLive = ref(true)
 /** Follows the service's changes and refreshes what is on the page. @returns a function that ends it */
 export function followChanges(queries: QueryClient): () => void {
   const source = new EventSource('/api/events')
-  const waiting = new Set<string>()
+  /** When a change last came that touches a call's answer. */
+  const changedAt = new Map<string, number>()
+  /** When each answer was last asked for: what was asked for after a change knows of it, and is not read twice. */
+  const askedAt = new Map<string, number>()
+  const stopListening = queries.getQueryCache().subscribe((event) => {
+    if (event.type === 'removed') askedAt.delete(event.query.queryHash)
+    else if (event.type === 'updated' && event.action.type === 'fetch')
+      askedAt.set(event.query.queryHash, performance.now())
+  })
   let timer: ReturnType<typeof setTimeout> | undefined
   const refresh = () => {
     timer = undefined
-    const names = new Set(waiting)
-    waiting.clear()
-    void queries.invalidateQueries({ predicate: (query) => names.has(String(query.queryKey[0])) })
+    const changes = new Map(changedAt)
+    changedAt.clear()
+    void queries.invalidateQueries({
+      predicate: ({ queryKey, queryHash }) =>
+        (changes.get(String(queryKey[0])) ?? -Infinity) >= (askedAt.get(queryHash) ?? -Infinity),
+    })
   }
   source.addEventListener('change', (event) => {
     const change = JSON.parse((event as MessageEvent<string>).data) as ChangeEvent
-    for (const name of TOUCHES[change.kind]) waiting.add(name)
+    for (const name of TOUCHED.get(change.kind) ?? []) changedAt.set(name, performance.now())
     timer ??= setTimeout(refresh, GATHER_MS)
   })
   source.addEventListener('open', () => {
@@ -118,6 +48,7 @@ export function followChanges(queries: QueryClient): () => void {
   })
   source.addEventListener('error', () => (isLive.value = false))
   return () => {
+    stopListening()
     clearTimeout(timer)
     source.close()
   }

@@ -1,19 +1,14 @@
-import { ref, watchEffect } from 'vue'
+import { useLocalStorage, usePreferredDark } from '@vueuse/core'
+import { watchEffect } from 'vue'
 
 type Theme = 'auto' | 'light' | 'dark'
-const KEY = 'bathyscribe-theme'
-const prefersDark = window.matchMedia('(prefers-color-scheme: dark)')
+const prefersDark = usePreferredDark()
 
-export const theme = ref<Theme>((localStorage.getItem(KEY) as Theme | null) ?? 'auto')
+export const theme = useLocalStorage<Theme>('bathyscribe-theme', 'auto')
 
 export function applyTheme(): void {
-  const apply = () => {
-    const dark = theme.value === 'dark' || (theme.value === 'auto' && prefersDark.matches)
-    document.documentElement.dataset['bsTheme'] = dark ? 'dark' : 'light'
-  }
-  prefersDark.addEventListener('change', apply)
   watchEffect(() => {
-    localStorage.setItem(KEY, theme.value)
-    apply()
+    const dark = theme.value === 'dark' || (theme.value === 'auto' && prefersDark.value)
+    document.documentElement.dataset['bsTheme'] = dark ? 'dark' : 'light'
   })
 }

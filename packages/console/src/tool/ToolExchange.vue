@@ -6,6 +6,7 @@ import CopyValue from '../parts/CopyValue.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
+import { useCopying } from '../state/copying'
 import { sheetText } from './sheet-text'
 
 /** What each end needs from the other, every value with its copy button. */
@@ -14,24 +15,17 @@ const params = computed(() => ({ params: { tool: tool.id } }))
 const { data: sheet, error } = useCall('showExchangeSheet', params)
 const { act, actError, busy } = useActing()
 const secret = ref<string>()
-const copied = ref('')
+const { said, copy } = useCopying('Open the sheet and copy it by hand')
 const reveal = () => act(async () => (secret.value = (await call('revealSecret', params.value)).sharedSecret))
-async function copyAll() {
-  try {
-    await navigator.clipboard.writeText(sheetText(sheet.value?.toolNeeds ?? []))
-    copied.value = 'Copied'
-  } catch {
-    copied.value = 'Open the sheet and copy it by hand'
-  }
-  setTimeout(() => (copied.value = ''), 2500)
-}
 </script>
 
 <template>
   <section v-if="sheet" class="panel">
     <div class="d-flex gap-2 align-items-baseline flex-wrap">
       <h2 class="flex-grow-1">Exchange sheet</h2>
-      <BButton size="sm" variant="outline-primary" @click="copyAll">{{ copied || 'Copy all as text' }}</BButton>
+      <BButton size="sm" variant="outline-primary" @click="copy(sheetText(sheet.toolNeeds))">{{
+        said || 'Copy all as text'
+      }}</BButton>
       <RouterLink class="btn btn-sm btn-outline-primary" :to="`/tools/${tool.slug}/sheet`">Print or mail</RouterLink>
       <a class="btn btn-sm btn-outline-primary" :href="`/api/tools/${tool.slug}/exchange-sheet`" target="_blank"
         >JSON</a

@@ -16,7 +16,12 @@ const { data: keys, error } = useCall('listToolKeys', () => ({ params: params.va
 const { act, actError, busy } = useActing()
 const rotating = ref(false)
 const made = ref('')
-const wanted = reactive({ secret: '', overlapHours: 72, launchesWith: 'new' as 'new' | 'old' })
+// A field for numbers that was typed into holds text.
+const wanted = reactive<{ secret: string; overlapHours: number | string; launchesWith: 'new' | 'old' }>({
+  secret: '',
+  overlapHours: 72,
+  launchesWith: 'new',
+})
 
 async function rotate() {
   const { secret, overlapHours, launchesWith } = wanted

@@ -22,6 +22,7 @@ export const connectionOperations = {
     'GET /api/connections',
     'Lists connections: yours, and those of your courses',
     {
+      touchedBy: ['tool'],
       access: person,
       query: z.strictObject({ tool: z.string().max(120).optional() }),
       answer: z.object({ items: z.array(connections.Connection) }),

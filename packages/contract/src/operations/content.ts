@@ -24,6 +24,7 @@ export const contentOperations = {
     'GET /api/courses/:course/outline',
     'The course’s units and what stands in them, as far as you see it',
     {
+      touchedBy: ['score', 'launch', 'sounding', 'assignment', 'outline', 'groups', 'files'],
       access: member,
       params: course,
       answer: outline.Outline,
@@ -71,6 +72,7 @@ export const contentOperations = {
     answer: outline.UnitItemDetail,
   }),
   showUnitItem: define('outline', 'GET /api/courses/:course/items/:unitItem', 'Shows what stands in a unit', {
+    touchedBy: ['outline'],
     access: member,
     params: unitItem,
     answer: outline.UnitItemDetail,
@@ -115,6 +117,7 @@ export const contentOperations = {
     },
   ),
   listDue: define('learning', 'GET /api/due', 'What is due next, over all your courses', {
+    touchedBy: ['score', 'assignment'],
     access: person,
     answer: z.object({ items: z.array(outline.DueItem) }),
   }),
@@ -127,6 +130,7 @@ export const contentOperations = {
     answer: content.Picking,
   }),
   showPicking: define('content', 'GET /api/courses/:course/pickings/:picking', 'What came back from a picker', {
+    touchedBy: ['picking'],
     access: reading,
     params: picking,
     answer: content.Picking,
@@ -186,6 +190,7 @@ export const contentOperations = {
     'GET /api/courses/:course/preflight',
     'What preflight says of every assignment',
     {
+      touchedBy: ['assignment'],
       access: teacher,
       params: course,
       answer: assignments.CoursePreflight,
@@ -235,6 +240,7 @@ export const contentOperations = {
   ),
 
   listGroups: define('groups', 'GET /api/courses/:course/groups', 'Group sets with their groups', {
+    touchedBy: ['groups'],
     access: teacher,
     params: course,
     answer: z.object({ items: z.array(places.GroupSet) }),
@@ -279,6 +285,7 @@ export const contentOperations = {
   }),
 
   listFiles: define('files', 'GET /api/courses/:course/files', 'The course’s files', {
+    touchedBy: ['outline', 'picking', 'files'],
     access: teacher,
     params: course,
     answer: z.object({ items: z.array(places.CourseFile) }),

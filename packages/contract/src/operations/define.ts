@@ -1,4 +1,5 @@
 import type { z } from 'zod'
+import type { ChangeEvent } from '../resources/watch.js'
 import type { Access } from './access.js'
 
 type Maybe = z.ZodType | undefined
@@ -25,6 +26,8 @@ export interface Operation<
   bulky: boolean
   /** How often a minute one person may ask, in all processes together; where nobody is signed in, one address. Null: as often as they like. */
   perMinute: number | null
+  /** Changes after which the answer may be another one: who shows it, reads it again then. */
+  touchedBy: readonly ChangeEvent['kind'][]
 }
 
 interface Parts<P extends Maybe, Q extends Maybe, B extends Maybe, A extends Maybe> {
@@ -36,6 +39,7 @@ interface Parts<P extends Maybe, Q extends Maybe, B extends Maybe, A extends May
   answer?: A
   bulky?: boolean
   perMinute?: number
+  touchedBy?: readonly ChangeEvent['kind'][]
 }
 
 /** Defines a call, for instance `define('tools', 'GET /api/tools', 'Lists tools', { access: person, answer: … })`. */
@@ -64,5 +68,6 @@ export function define<
     answer: parts.answer as A,
     bulky: parts.bulky ?? false,
     perMinute: parts.perMinute ?? null,
+    touchedBy: parts.touchedBy ?? [],
   }
 }

@@ -36,6 +36,11 @@ export const diagnosisOperations = {
     'wire',
     'GET /api/wire/:entry/story',
     'The messages of the launch that an entry belongs to, in their order; also as a file',
-    { access: person, params: z.object({ entry: SerialId }), answer: WireStory },
+    {
+      touchedBy: ['score', 'refusal', 'launch'],
+      access: person,
+      params: z.object({ entry: SerialId }),
+      answer: WireStory,
+    },
   ),
 } as const

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { Id } from '../resources/common.js'
+import { Id, Moment } from '../resources/common.js'
 import { Expectation, NewExpectation } from '../resources/expectations.js'
 import { Sounding, SoundingComparison } from '../resources/soundings.js'
 import { person, teacher, teaching } from './access.js'
@@ -10,6 +10,7 @@ const assignment = z.object({ assignment: z.string().max(200).describe('identifi
 /** Calls about what a link is expected to do, what differs between soundings, and the test learner's own traces. */
 export const expectationOperations = {
   showExpectation: define('soundings', 'GET /api/assignments/:assignment/expectation', 'Shows what is expected of it', {
+    touchedBy: ['sounding'],
     access: teacher,
     params: assignment,
     answer: z.object({ expectation: Expectation.nullable() }),
@@ -48,6 +49,7 @@ export const expectationOperations = {
     'GET /api/courses/:course/rehearsal',
     'Shows what the test learner of a course has opened and what came of it',
     {
+      touchedBy: ['score', 'launch', 'sounding'],
       access: teacher,
       params: z.object({ course: z.string().max(60) }),
       answer: z.object({
@@ -59,7 +61,7 @@ export const expectationOperations = {
             tool: Sounding.shape.tool,
             state: z.enum(['draft', 'published']),
             launches: z.int(),
-            lastAt: z.string().nullable(),
+            lastAt: Moment.nullable(),
             points: z.string().nullable(),
             outOf: z.string(),
             refusesTestLearners: z.boolean().describe('the last sounding found that the tool takes no test learners'),

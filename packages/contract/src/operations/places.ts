@@ -12,6 +12,7 @@ const entries = z.object({ items: z.array(menu.MenuEntry) })
 /** Tools in a course: its catalogue, and its menu. */
 export const placeOperations = {
   searchCatalogue: define('courses', 'GET /api/courses/:course/catalogue', 'Tools that the course may use', {
+    touchedBy: ['tool', 'menu'],
     access: teacher,
     params: course,
     query: PageQuery.extend({ search: z.string().max(100).optional() }),
@@ -40,6 +41,7 @@ export const placeOperations = {
     { access: instructing, params: courseTool },
   ),
   listMenu: define('courses', 'GET /api/courses/:course/menu', 'The course’s menu, as far as you see it', {
+    touchedBy: ['tool', 'menu'],
     access: member,
     params: course,
     answer: entries,

@@ -9,6 +9,7 @@ const column = z.object({ assignment: z.string().max(200).describe('identifier, 
 /** Calls about handing results on to a student information system. */
 export const recordsOfficeOperations = {
   showRecordsOffice: define('records office', 'GET /api/records-office', 'Shows where results go on to', {
+    touchedBy: ['office'],
     access: { ...administrator, scope: 'read' },
     answer: office.RecordsOfficeAnswer,
   }),
@@ -22,6 +23,7 @@ export const recordsOfficeOperations = {
     access: administrator,
   }),
   showHandOn: define('records office', 'GET /api/courses/:course/hand-on', 'What the records office has of a course', {
+    touchedBy: ['office'],
     access: teacher,
     params: course,
     answer: office.HandOnView,

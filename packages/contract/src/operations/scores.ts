@@ -15,6 +15,7 @@ const asks = { ...instructing, scope: 'read' as const, columnToo: true }
 /** Calls about the gradebook: cells, trails, columns. */
 export const scoreOperations = {
   showGradebook: define('scores', 'GET /api/courses/:course/gradebook', 'Shows the gradebook', {
+    touchedBy: ['score', 'refusal', 'launch', 'assignment', 'outline', 'people'],
     access: teacher,
     params: course,
     query: z.strictObject({
@@ -39,7 +40,7 @@ export const scoreOperations = {
     'scores',
     'GET /api/assignments/:assignment/trail/:person',
     'All scores ever received for one person, newest first',
-    { access: readsColumn, params: cell, query: PageQuery, answer: gradebook.Trail },
+    { touchedBy: ['score', 'refusal'], access: readsColumn, params: cell, query: PageQuery, answer: gradebook.Trail },
   ),
   gradeByHand: define(
     'scores',
@@ -48,6 +49,7 @@ export const scoreOperations = {
     { access: { ...teaching, columnToo: true }, params: cell, body: gradebook.GradeAct, answer: gradebook.Trail },
   ),
   listScores: define('scores', 'GET /api/courses/:course/scores', 'The history of the gradebook, newest first', {
+    touchedBy: ['score', 'refusal'],
     access: teacher,
     params: course,
     query: gradebook.ScoreQuery,
@@ -59,9 +61,15 @@ export const scoreOperations = {
     'scores',
     'GET /api/courses/:course/score-bursts',
     'Many scores of one tool in a row, each row as one event, newest first',
-    { access: teacher, params: course, answer: z.object({ items: z.array(gradebook.ScoreBurst) }) },
+    {
+      touchedBy: ['score'],
+      access: teacher,
+      params: course,
+      answer: z.object({ items: z.array(gradebook.ScoreBurst) }),
+    },
   ),
   listUnscored: define('scores', 'GET /api/assignments/:assignment/unscored', 'Who has no score yet, and why', {
+    touchedBy: ['score', 'refusal'],
     access: readsColumn,
     params: column,
     answer: z.object({ items: z.array(gradebook.Unscored) }),
@@ -70,13 +78,24 @@ export const scoreOperations = {
     'scores',
     'POST /api/assignments/:assignment/recount',
     'Says which results would change with other points or another way of counting',
-    { access: asks, params: column, body: gradebook.RecountQuestion, answer: gradebook.RecountPreview },
+    {
+      touchedBy: ['score'],
+      access: asks,
+      params: column,
+      body: gradebook.RecountQuestion,
+      answer: gradebook.RecountPreview,
+    },
   ),
   listTwins: define(
     'scores',
     'GET /api/courses/:course/twins',
     'Columns that tools made beside ours for the same work',
-    { access: teacher, params: course, answer: z.object({ items: z.array(gradebook.Twin) }) },
+    {
+      touchedBy: ['score', 'outline'],
+      access: teacher,
+      params: course,
+      answer: z.object({ items: z.array(gradebook.Twin) }),
+    },
   ),
   previewMerge: define(
     'scores',

@@ -17,11 +17,13 @@ export const sweepOperations = {
     answer: sweeps.SweepDetail,
   }),
   listSweeps: define('sweeps', 'GET /api/sweeps', 'Lists sweeps, newest first', {
+    touchedBy: ['sweep'],
     access: person,
     query: PageQuery,
     answer: page(sweeps.Sweep),
   }),
   showSweep: define('sweeps', 'GET /api/sweeps/:id', 'Shows a sweep: how far it is, what is wrong, what has changed', {
+    touchedBy: ['sweep'],
     access: person,
     params: byId,
     answer: sweeps.SweepDetail,
@@ -37,6 +39,7 @@ export const sweepOperations = {
     'GET /api/sweeps/:id/links',
     'Lists the links of a sweep, what needs somebody first',
     {
+      touchedBy: ['sweep'],
       access: person,
       params: byId,
       query: sweeps.SweepLinksQuery,
@@ -59,6 +62,7 @@ export const sweepOperations = {
     'GET /api/sweep-schedules',
     'Lists your schedules; all of them for administrators',
     {
+      touchedBy: ['sweep'],
       access: person,
       answer: z.object({ items: z.array(sweeps.SweepSchedule) }),
     },

@@ -31,6 +31,7 @@ export const operations = {
   ...peopleOperations,
 
   listCourses: define('courses', 'GET /api/courses', 'Lists the courses you are in; all of them for administrators', {
+    touchedBy: ['score', 'assignment', 'people'],
     access: person,
     query: PageQuery.extend({
       search,
@@ -49,6 +50,7 @@ export const operations = {
     answer: courses.Course,
   }),
   showCourse: define('courses', 'GET /api/courses/:course', 'Shows a course', {
+    touchedBy: ['assignment', 'people'],
     access: { ...member, deletedToo: true },
     params: course,
     answer: courses.Course,
@@ -66,6 +68,7 @@ export const operations = {
     { access: administrator, params: course, body: courses.CourseStateChange, answer: courses.Course },
   ),
   listCategories: define('courses', 'GET /api/courses/:course/categories', 'Lists the categories of a gradebook', {
+    touchedBy: ['assignment'],
     access: teacher,
     params: course,
     answer: z.object({ items: z.array(courses.GradebookCategory) }),
@@ -95,6 +98,7 @@ export const operations = {
     { access: instructing, params: course.extend({ category: Id }), query: courses.CategoryRemoval },
   ),
   listMembers: define('courses', 'GET /api/courses/:course/people', 'Lists who is in the course', {
+    touchedBy: ['people'],
     access: teacher,
     params: course,
     query: PageQuery.extend({ search }),
@@ -110,7 +114,12 @@ export const operations = {
     'courses',
     'GET /api/courses/:course/tool-rosters',
     'What each tool of the course knows of its people',
-    { access: teacher, params: course, answer: z.object({ items: z.array(rosters.ToolRoster) }) },
+    {
+      touchedBy: ['people'],
+      access: teacher,
+      params: course,
+      answer: z.object({ items: z.array(rosters.ToolRoster) }),
+    },
   ),
   enrol: define('courses', 'POST /api/courses/:course/people', 'Puts a person into the course', {
     access: instructing,
@@ -139,7 +148,12 @@ export const operations = {
     'assignments',
     'GET /api/courses/:course/assignments',
     'Lists a course’s assignments with their proof',
-    { access: teacher, params: course, answer: z.object({ items: z.array(assignments.Assignment) }) },
+    {
+      touchedBy: ['score', 'refusal', 'launch', 'sounding', 'assignment', 'tool', 'groups'],
+      access: teacher,
+      params: course,
+      answer: z.object({ items: z.array(assignments.Assignment) }),
+    },
   ),
   createAssignment: define(
     'assignments',
@@ -168,7 +182,12 @@ export const operations = {
     'assignments',
     'GET /api/assignments/:assignment',
     'Shows an assignment with proof and preflight',
-    { access: { ...teacher, deletedToo: true }, params: assignment, answer: assignments.AssignmentDetail },
+    {
+      touchedBy: ['score', 'refusal', 'launch', 'sounding', 'assignment', 'tool', 'groups'],
+      access: { ...teacher, deletedToo: true },
+      params: assignment,
+      answer: assignments.AssignmentDetail,
+    },
   ),
   changeAssignment: define('assignments', 'PATCH /api/assignments/:assignment', 'Changes an assignment', {
     access: instructing,
@@ -209,13 +228,18 @@ export const operations = {
     'learning',
     'GET /api/courses/:course/work',
     'Lists the published assignments with your own results',
-    { access: member, params: course, answer: z.object({ items: z.array(assignments.Work) }) },
+    {
+      touchedBy: ['score', 'launch', 'assignment', 'groups'],
+      access: member,
+      params: course,
+      answer: z.object({ items: z.array(assignments.Work) }),
+    },
   ),
   showWork: define(
     'learning',
     'GET /api/assignments/:assignment/work',
     'Shows a published assignment as a learner meets it',
-    { access: member, params: assignment, answer: assignments.Work },
+    { touchedBy: ['score', 'launch', 'assignment'], access: member, params: assignment, answer: assignments.Work },
   ),
 
   runSounding: define(
@@ -232,6 +256,7 @@ export const operations = {
     },
   ),
   listSoundings: define('soundings', 'GET /api/soundings', 'Lists soundings, newest first', {
+    touchedBy: ['sounding'],
     access: person,
     query: PageQuery.extend({
       course: z.string().max(60).optional(),
@@ -241,6 +266,7 @@ export const operations = {
     answer: page(soundings.Sounding),
   }),
   showSounding: define('soundings', 'GET /api/soundings/:id', 'Shows a sounding with its findings', {
+    touchedBy: ['sounding'],
     access: person,
     params: byId,
     answer: soundings.SoundingDetail,
@@ -255,6 +281,7 @@ export const operations = {
   ...sweepOperations,
 
   listWire: define('wire', 'GET /api/wire', 'Lists wire entries, newest first', {
+    touchedBy: ['score', 'refusal', 'launch', 'sounding', 'picking'],
     access: person,
     query: wire.WireQuery,
     answer: page(wire.WireEntry),
@@ -264,7 +291,11 @@ export const operations = {
     params: z.object({ entry: SerialId }),
     answer: wire.WireEntryDetail,
   }),
-  showWatch: define('watch', 'GET /api/watch', 'What needs someone now', { access: person, answer: Watch }),
+  showWatch: define('watch', 'GET /api/watch', 'What needs someone now', {
+    touchedBy: ['score', 'refusal', 'launch', 'sounding', 'assignment', 'tool', 'menu'],
+    access: person,
+    answer: Watch,
+  }),
 } as const
 
 export type Operations = typeof operations

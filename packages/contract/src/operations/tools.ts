@@ -17,6 +17,7 @@ export const toolOperations = {
     answer: IntakeAnswer,
   }),
   listTools: define('tools', 'GET /api/tools', 'Lists the tools you may see', {
+    touchedBy: ['refusal', 'tool', 'menu'],
     access: person,
     query: PageQuery.extend({
       search: z.string().max(100).optional(),
@@ -44,11 +45,13 @@ export const toolOperations = {
     },
   ),
   showInvitation: define('tools', 'GET /api/tools/invitations/:id', 'Whether the tool has registered itself yet', {
+    touchedBy: ['tool'],
     access: reading,
     params: z.object({ id: Id }),
     answer: tools.Invitation,
   }),
   showTool: define('tools', 'GET /api/tools/:tool', 'Shows a tool', {
+    touchedBy: ['tool', 'menu'],
     access: person,
     params: tool,
     answer: tools.Tool,
@@ -96,6 +99,7 @@ export const toolOperations = {
     answer: tools.Tool,
   }),
   showToolImpact: define('tools', 'GET /api/tools/:tool/impact', 'What hangs on a registration', {
+    touchedBy: ['tool', 'assignment', 'menu'],
     access: reading,
     params: tool,
     answer: tools.ToolImpact,
@@ -126,6 +130,7 @@ export const toolOperations = {
     'POST /api/tools/:tool/replacement-preview',
     'Says what would move to another registration, and what speaks against it',
     {
+      touchedBy: ['assignment', 'tool'],
       access: { ...administrator, scope: 'read' },
       params: tool,
       body: tools.ToolReplacement,
@@ -133,6 +138,7 @@ export const toolOperations = {
     },
   ),
   listReplacements: define('tools', 'GET /api/tools/:tool/replacements', 'Lists what was moved to or from it', {
+    touchedBy: ['tool'],
     access: { ...administrator, scope: 'read' },
     params: tool,
     answer: z.object({ items: z.array(tools.Replacement) }),
@@ -148,6 +154,7 @@ export const toolOperations = {
     'POST /api/tools/:tool/address-move-preview',
     'Says which addresses would move when a tool’s domain does',
     {
+      touchedBy: ['assignment', 'menu'],
       access: { ...administrator, scope: 'read' },
       params: tool,
       body: tools.AddressMoveWanted,
@@ -165,6 +172,7 @@ export const toolOperations = {
     'GET /api/tools/:tool/address-moves',
     'Lists moves of its addresses, newest first',
     {
+      touchedBy: ['tool'],
       access: { ...administrator, scope: 'read' },
       params: tool,
       answer: z.object({ items: z.array(tools.MovedAddresses) }),
@@ -177,6 +185,7 @@ export const toolOperations = {
     { access: administrator, params: tool.extend({ id: Id }), answer: tools.MovedAddresses },
   ),
   showExchangeSheet: define('tools', 'GET /api/tools/:tool/exchange-sheet', 'What each end needs from the other', {
+    touchedBy: ['tool'],
     access: reading,
     params: tool,
     answer: tools.ExchangeSheet,
@@ -203,6 +212,7 @@ export const toolOperations = {
     },
   ),
   listToolKeys: define('tools', 'GET /api/tools/:tool/keys', 'Secrets and keys of a tool, with their use', {
+    touchedBy: ['tool'],
     access: reading,
     params: tool,
     answer: keys.ToolKeys,
@@ -224,6 +234,7 @@ export const toolOperations = {
     },
   ),
   listDeployments: define('tools', 'GET /api/tools/:tool/deployments', 'Deployments of a tool of LTI 1.3', {
+    touchedBy: ['tool'],
     access: reading,
     params: tool,
     answer: z.object({ items: z.array(tools.Deployment) }),
@@ -236,18 +247,21 @@ export const toolOperations = {
     answer: tools.Deployment,
   }),
   showToolPlaces: define('tools', 'GET /api/tools/:tool/showing', 'Where a tool shows in a course, to whom, and why', {
+    touchedBy: ['tool', 'menu'],
     access: person,
     params: tool,
     query: tools.ShowingQuery,
     answer: z.object({ items: z.array(tools.Showing) }),
   }),
   previewIdentity: define('tools', 'GET /api/tools/:tool/preview', 'What a launch would say of one person', {
+    touchedBy: ['tool'],
     access: person,
     params: tool,
     query: tools.PreviewQuery,
     answer: tools.IdentityPreview,
   }),
   listPlatformKeys: define('keys', 'GET /api/keys', 'The platform’s own keys, with their use', {
+    touchedBy: ['tool'],
     access: { ...administrator, scope: 'read' },
     answer: keys.PlatformKeys,
   }),

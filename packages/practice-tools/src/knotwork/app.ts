@@ -42,137 +42,169 @@ const BEHIND_SECONDS = 3600
 
 /** Knotwork Drills, a practice tool of LTI 1.1: three questions, scored by itself, returned by Basic Outcomes. */
 export async function createKnotwork(options: KnotworkOptions): Promise<FastifyInstance> {
-  const app = fastify({ bodyLimit: 256 * 1024, forceCloseConnections: true })
-  const state = new KnotworkState(options.stateFile)
+  const tool = new Knotwork(options)
+  await tool.app.register(formbody)
+  tool.serve()
+  return tool.app
+}
+
+class Knotwork {
+  readonly app = fastify({ bodyLimit: 256 * 1024, forceCloseConnections: true })
+  private readonly state: KnotworkState
   /** Newest first: the first signs, all are taken. */
-  const secrets = [options.sharedSecret]
-  const verifier = new LaunchVerifier({ [options.consumerKey]: secrets })
-  const hasty = new LaunchVerifier({ [options.consumerKey]: secrets }, () => Date.now() + AHEAD_MS)
+  private readonly secrets: string[]
+  private readonly verifier: LaunchVerifier
+  private readonly hasty: LaunchVerifier
+  private readonly launchUrl: string
+  private readonly switches: Switches<keyof typeof TOOL_FAULTS | keyof typeof PICKER_FAULTS>
   /** Who was let in where links take everybody once only. */
-  const letIn = new Set<string>()
-  let accounts = 0
-  const sessions = new Map<string, Session>()
-  const launchUrl = `${options.publicUrl}/launch`
-  await app.register(formbody)
-  const switches = new Switches({ ...TOOL_FAULTS, ...PICKER_FAULTS }, state.tool, () => state.save())
-  const pickings = new Sessions<Picking1>()
-  registerSwitches(app, KNOTWORK_LOOK, switches, options.slowMs ?? 12_000)
-  registerHostile(app)
+  private readonly letIn = new Set<string>()
+  private readonly sessions = new Map<string, Session>()
+  private readonly pickings = new Sessions<Picking1>()
+  private accounts = 0
 
-  app.setErrorHandler((error, _, reply) => {
-    const status = error instanceof LaunchRefused ? error.status : 500
-    const text = error instanceof LaunchRefused ? error.message : 'Knotwork ran aground on this one.'
-    return sendPage(reply, messagePage('Launch refused', text), status)
-  })
+  constructor(private readonly options: KnotworkOptions) {
+    this.state = new KnotworkState(options.stateFile)
+    this.secrets = [options.sharedSecret]
+    this.verifier = new LaunchVerifier({ [options.consumerKey]: this.secrets })
+    this.hasty = new LaunchVerifier({ [options.consumerKey]: this.secrets }, () => Date.now() + AHEAD_MS)
+    this.launchUrl = `${options.publicUrl}/launch`
+    this.switches = new Switches({ ...TOOL_FAULTS, ...PICKER_FAULTS }, this.state.tool, () => this.state.save())
+  }
 
-  app.get('/', (_, reply) => sendPage(reply, credentialsPage(options.consumerKey, options.sharedSecret, launchUrl)))
-  app.get('/config.xml', (_, reply) =>
-    reply.type('application/xml').send(
-      toolConfigurationXml({
-        title: 'Knotwork Drills',
-        description: 'Three questions on knots, soundings or clouds, scored at once.',
-        launchUrl,
-        custom: { drill: 'bends' },
-        vendor: { name: 'Knotwork Drills', email: 'support@tools.example' },
-      }),
-    ),
-  )
-  app.post<{ Body: Fields | undefined }>('/practice/secrets', (request, reply) => {
-    const wanted = (request.body?.['secrets'] ?? '').split(/\s+/).filter(Boolean)
-    secrets.splice(0, secrets.length, ...(wanted.length > 0 ? wanted : [options.sharedSecret]))
-    return reply.send({ held: secrets.length })
-  })
-  app.get('/launch', (_, reply) => sendPage(reply, messagePage('Knotwork Drills', 'This address takes launches.')))
+  serve(): void {
+    this.app.setErrorHandler((error, _, reply) => {
+      const status = error instanceof LaunchRefused ? error.status : 500
+      const text = error instanceof LaunchRefused ? error.message : 'Knotwork ran aground on this one.'
+      return sendPage(reply, messagePage('Launch refused', text), status)
+    })
+    registerSwitches(this.app, KNOTWORK_LOOK, this.switches, this.options.slowMs ?? 12_000)
+    registerHostile(this.app)
+    this.serveFront()
+    this.serveShelf()
+    this.serveDrills()
+  }
 
-  app.post<{ Body: Fields | undefined }>('/shelf', (request, reply) => {
-    const fields = request.body ?? {}
-    verifier.verify(`${options.publicUrl}${request.url}`, fields, { picker: true })
-    if (isLearner(fields)) throw new LaunchRefused(403, 'Only instructors choose drills.')
-    if (switches.does('pick_closed')) return sendPage(reply, messagePage('Server error', 'The shelf fell down.'), 500)
-    const picking = readPicking(fields)
-    return sendPage(reply, shelfPage(picking, pickings.open(picking)))
-  })
-  app.post<{ Body: Fields | undefined }>('/shelf/take', (request, reply) => {
-    const picking = pickings.find(request.body?.['session'])
-    if (!picking) throw new LaunchRefused(403, 'This shelf was closed. Open it again from your course.')
-    const credentials = { key: options.consumerKey, secret: secrets[0]! }
-    const fields = selection(options.publicUrl, credentials, picking, request.body ?? {}, (fault) =>
-      switches.does(fault),
+  private serveFront(): void {
+    const { app } = this
+    app.get('/', (_, reply) =>
+      sendPage(reply, credentialsPage(this.options.consumerKey, this.options.sharedSecret, this.launchUrl)),
     )
-    return sendPage(reply, returnPage(picking.returnUrl, fields))
-  })
+    app.get('/config.xml', (_, reply) =>
+      reply.type('application/xml').send(
+        toolConfigurationXml({
+          title: 'Knotwork Drills',
+          description: 'Three questions on knots, soundings or clouds, scored at once.',
+          launchUrl: this.launchUrl,
+          custom: { drill: 'bends' },
+          vendor: { name: 'Knotwork Drills', email: 'support@tools.example' },
+        }),
+      ),
+    )
+    app.post<{ Body: Fields | undefined }>('/practice/secrets', (request, reply) => {
+      const wanted = (request.body?.['secrets'] ?? '').split(/\s+/).filter(Boolean)
+      this.secrets.splice(0, this.secrets.length, ...(wanted.length > 0 ? wanted : [this.options.sharedSecret]))
+      return reply.send({ held: this.secrets.length })
+    })
+    app.get('/launch', (_, reply) => sendPage(reply, messagePage('Knotwork Drills', 'This address takes launches.')))
+  }
 
-  app.post<{ Body: Fields }>('/launch', async (request, reply) => {
-    const fields = request.body ?? {}
+  private serveShelf(): void {
+    const { app } = this
+    app.post<{ Body: Fields | undefined }>('/shelf', (request, reply) => {
+      const fields = request.body ?? {}
+      this.verifier.verify(`${this.options.publicUrl}${request.url}`, fields, { picker: true })
+      if (isLearner(fields)) throw new LaunchRefused(403, 'Only instructors choose drills.')
+      if (this.switches.does('pick_closed'))
+        return sendPage(reply, messagePage('Server error', 'The shelf fell down.'), 500)
+      const picking = readPicking(fields)
+      return sendPage(reply, shelfPage(picking, this.pickings.open(picking)))
+    })
+    app.post<{ Body: Fields | undefined }>('/shelf/take', (request, reply) => {
+      const picking = this.pickings.find(request.body?.['session'])
+      if (!picking) throw new LaunchRefused(403, 'This shelf was closed. Open it again from your course.')
+      const credentials = { key: this.options.consumerKey, secret: this.secrets[0]! }
+      const fields = selection(this.options.publicUrl, credentials, picking, request.body ?? {}, (fault) =>
+        this.switches.does(fault),
+      )
+      return sendPage(reply, returnPage(picking.returnUrl, fields))
+    })
+  }
+
+  private serveDrills(): void {
+    const { app } = this
+    app.post<{ Body: Fields }>('/launch', (request, reply) => this.launch(request.url, request.body ?? {}, reply))
+    /** A seat that is given up as soon as it was taken. */
+    app.get<{ Querystring: Fields }>('/seat', (request, reply) => {
+      const session = this.sessionOf(request.query)
+      this.sessions.delete(request.query['session']!)
+      return sendPage(reply, drillPage(drillOf(session.drill), session.name, ''))
+    })
+
+    app.post<{ Body: Fields }>('/answers', async (request, reply) => {
+      const session = this.sessionOf(request.body)
+      const drill = drillOf(session.drill)
+      const fraction = fractionOf(
+        drill,
+        drill.questions.map((_, i) => toIndex(request.body[`q${i}`])),
+      )
+      const sent = await this.deliver(session, fraction)
+      if (session.misbehaviours.includes('refuses_frames'))
+        void reply.header('content-security-policy', "frame-ancestors 'none'")
+      return sendPage(reply, resultPage(drill, session.name, fraction, sent))
+    })
+
+    app.post<{ Body: Fields }>('/misbehave', async (request, reply) => {
+      const session = this.sessionOf(request.body)
+      if (session.target) throw new LaunchRefused(403, 'Only instructors may do this.')
+      const link = this.state.link(session.linkId)
+      link.misbehaviours = (Object.keys(MISBEHAVIOURS) as Misbehaviour[]).filter((one) => request.body[one] === 'on')
+      this.state.save()
+      return sendPage(reply, instructorPage(link, session.name, request.body['session']!))
+    })
+  }
+
+  private async launch(path: string, fields: Fields, reply: FastifyReply): Promise<FastifyReply> {
     const linkId = fields['resource_link_id'] ?? ''
     const misbehaviours = [
-      ...(state.known(linkId)?.misbehaviours ?? []),
+      ...(this.state.known(linkId)?.misbehaviours ?? []),
       ...readMisbehaviours(fields['custom_practice_fault']),
     ]
     const does = (one: Misbehaviour) => misbehaviours.includes(one)
 
-    if (does('slow')) await new Promise((resolve) => setTimeout(resolve, options.slowMs ?? 12_000))
+    if (does('slow')) await new Promise((resolve) => setTimeout(resolve, this.options.slowMs ?? 12_000))
     if (does('error_500'))
       return sendPage(reply, messagePage('Server error', 'The drill server has sprung a leak.'), 500)
-    const judge = does('clock_ahead') ? hasty : verifier
+    const judge = does('clock_ahead') ? this.hasty : this.verifier
     judge.verify(
-      `${options.publicUrl}${request.url}`,
+      `${this.options.publicUrl}${path}`,
       fields,
-      does('wrong_secret') ? { secret: `not ${options.sharedSecret}` } : {},
+      does('wrong_secret') ? { secret: `not ${this.options.sharedSecret}` } : {},
     )
-    const link = state.link(linkId, fields['resource_link_title'], fields['context_title'])
+    const link = this.state.link(linkId, fields['resource_link_title'], fields['context_title'])
     const name = fields['lis_person_name_full'] ?? `Learner ${(fields['user_id'] ?? '').slice(0, 6)}`
     if (does('refuses_test_learner') && /^test learner/i.test(name))
       throw new LaunchRefused(403, 'Knotwork takes no test learners.')
 
-    if (does('once_only') && !isNew(letIn, `${linkId} ${fields['user_id']}`))
+    if (does('once_only') && !isNew(this.letIn, `${linkId} ${fields['user_id']}`))
       throw new LaunchRefused(403, 'You were here before. Everybody comes in once.')
 
-    const greeted = does('new_account') ? `${name}, account ${++accounts}` : name
-    const session = openSession(fields, linkId, greeted, misbehaviours)
+    const greeted = does('new_account') ? `${name}, account ${++this.accounts}` : name
+    const session = this.openSession(fields, linkId, greeted, misbehaviours)
     const wanted = isLearner(fields) ? fields['custom_practice_score'] : undefined
-    const sent = wanted === undefined ? '' : await deliver(session, wanted)
+    const sent = wanted === undefined ? '' : await this.deliver(session, wanted)
     const hostile = answerHostile(reply, does)
     if (hostile) return hostile
-    if (does('lost_on_reload')) return reply.redirect(`/seat?session=${keep(session)}`, 303)
+    if (does('lost_on_reload')) return reply.redirect(`/seat?session=${this.keep(session)}`, 303)
     if (does('refuses_frames')) void reply.header('content-security-policy', "frame-ancestors 'none'")
-    if (!isLearner(fields)) return sendPage(reply, instructorPage(link, name, keep(session)))
+    if (!isLearner(fields)) return sendPage(reply, instructorPage(link, name, this.keep(session)))
     if (wanted !== undefined) return sendPage(reply, resultPage(drillOf(session.drill), session.name, wanted, sent))
-    return sendPage(reply, drillPage(drillOf(session.drill), session.name, keep(session)))
-  })
+    return sendPage(reply, drillPage(drillOf(session.drill), session.name, this.keep(session)))
+  }
 
-  /** A seat that is given up as soon as it was taken. */
-  app.get<{ Querystring: Fields }>('/seat', (request, reply) => {
-    const session = sessionOf(request.query)
-    sessions.delete(request.query['session']!)
-    return sendPage(reply, drillPage(drillOf(session.drill), session.name, ''))
-  })
-
-  app.post<{ Body: Fields }>('/answers', async (request, reply) => {
-    const session = sessionOf(request.body)
-    const drill = drillOf(session.drill)
-    const fraction = fractionOf(
-      drill,
-      drill.questions.map((_, i) => toIndex(request.body[`q${i}`])),
-    )
-    const sent = await deliver(session, fraction)
-    if (session.misbehaviours.includes('refuses_frames'))
-      void reply.header('content-security-policy', "frame-ancestors 'none'")
-    return sendPage(reply, resultPage(drill, session.name, fraction, sent))
-  })
-
-  app.post<{ Body: Fields }>('/misbehave', async (request, reply) => {
-    const session = sessionOf(request.body)
-    if (session.target) throw new LaunchRefused(403, 'Only instructors may do this.')
-    const link = state.link(session.linkId)
-    link.misbehaviours = (Object.keys(MISBEHAVIOURS) as Misbehaviour[]).filter((one) => request.body[one] === 'on')
-    state.save()
-    return sendPage(reply, instructorPage(link, session.name, request.body['session']!))
-  })
-
-  function openSession(fields: Fields, linkId: string, name: string, misbehaviours: Misbehaviour[]): Session {
+  private openSession(fields: Fields, linkId: string, name: string, misbehaviours: Misbehaviour[]): Session {
     const { lis_outcome_service_url: serviceUrl, lis_result_sourcedid: resultId } = fields
-    const credentials = { key: options.consumerKey, secret: secrets[0]! }
+    const credentials = { key: this.options.consumerKey, secret: this.secrets[0]! }
     return {
       linkId,
       userId: fields['user_id']!,
@@ -183,22 +215,22 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
     }
   }
 
-  function keep(session: Session): string {
+  private keep(session: Session): string {
     const id = randomBytes(24).toString('base64url')
-    sessions.set(id, session)
-    if (sessions.size > SESSIONS_KEPT) sessions.delete(sessions.keys().next().value!)
+    this.sessions.set(id, session)
+    if (this.sessions.size > SESSIONS_KEPT) this.sessions.delete(this.sessions.keys().next().value!)
     return id
   }
 
-  function sessionOf(body: Fields | undefined): Session {
-    const session = sessions.get(body?.['session'] ?? '')
+  private sessionOf(body: Fields | undefined): Session {
+    const session = this.sessions.get(body?.['session'] ?? '')
     if (!session) throw new LaunchRefused(403, 'This page is too old. Open the drill again from your course.')
     return session
   }
 
   /** Remembers the work and returns its score, as the link's misbehaviours have it. */
-  async function deliver(session: Session, fraction: string): Promise<string> {
-    const worker = state.worker(session.linkId, session.userId, session.name)
+  private async deliver(session: Session, fraction: string): Promise<string> {
+    const worker = this.state.worker(session.linkId, session.userId, session.name)
     worker.attempts++
     worker.fraction = fraction
     if (!session.target) worker.sent = 'The platform gave no place to return a score to.'
@@ -206,19 +238,19 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
     else if (session.misbehaviours.includes('sends_late')) {
       worker.sent = 'The score will be sent in a minute.'
       setTimeout(
-        () => void send(session, fraction).then((text) => (worker.sent = text)),
-        options.lateMs ?? 60_000,
+        () => void this.send(session, fraction).then((text) => (worker.sent = text)),
+        this.options.lateMs ?? 60_000,
       ).unref()
-    } else worker.sent = await send(session, fraction)
-    state.save()
+    } else worker.sent = await this.send(session, fraction)
+    this.state.save()
     return worker.sent
   }
 
-  async function send(session: Session, fraction: string): Promise<string> {
+  private async send(session: Session, fraction: string): Promise<string> {
     const does = (one: Misbehaviour) => session.misbehaviours.includes(one)
     const secret = does('score_wrong_secret')
-      ? `not ${secrets[0]!}`
-      : `${secrets[0]!}${does('score_secret_blank') ? ' ' : ''}`
+      ? `not ${this.secrets[0]!}`
+      : `${this.secrets[0]!}${does('score_secret_blank') ? ' ' : ''}`
     const target = { ...session.target!, secret, ...(does('score_other_result') && { resultId: 'a-result-of-nobody' }) }
     const score = does('score_above_maximum') ? String(Number(fraction) + 1) : fraction
     const body = outcomeXml('replaceResult', target.resultId, score)
@@ -237,8 +269,6 @@ export async function createKnotwork(options: KnotworkOptions): Promise<FastifyI
       return 'The platform could not be reached; the score was not sent.'
     }
   }
-
-  return app
 }
 
 function isNew(seen: Set<string>, one: string): boolean {

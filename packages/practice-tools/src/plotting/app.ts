@@ -43,7 +43,7 @@ interface Session {
  */
 export async function createPlotting(options: Tool1Options): Promise<FastifyInstance> {
   const kept = new Kept<{ faults?: string[] }>(options.stateFile, {})
-  const sessions = new Sessions<Session>()
+  const tool = new Plotting(options)
   const app = await createTool1(options, {
     look: LOOK,
     description: 'Problem sets of chart work, each at an address of its own.',
@@ -51,53 +51,64 @@ export async function createPlotting(options: Tool1Options): Promise<FastifyInst
     kept: kept.value,
     save: () => kept.save(),
     launchPaths: ['/plot/:set'],
-    onLaunch: (fields, reply, url) => {
-      const at = new URL(url)
-      const set = /^\/plot\/([a-z-]+)$/.exec(at.pathname)?.[1] ?? ''
-      if (!SETS[set])
-        return send(
-          reply,
-          LOOK.name,
-          '',
-          `<p>Here lies no problem set. Choose one at ${escape(options.publicUrl)}/sets and copy its address.</p>`,
-          404,
-        )
-      if (at.searchParams.has('sid') || at.searchParams.has('author'))
-        return send(
-          reply,
-          'Somebody else’s table',
-          '',
-          '<p>This address belongs to the session of the one who copied it, which has ended.</p>',
-          403,
-        )
-      const session = sessionOf(fields, set)
-      return fields['custom_practice_score'] !== undefined && session.target
-        ? score(reply, session, fields['custom_practice_score'])
-        : openSet(reply, session)
-    },
+    onLaunch: (fields, reply, url) => tool.launch(fields, reply, new URL(url)),
   })
+  tool.serve(app)
+  return app
+}
 
-  app.get('/sets', (_, reply) => {
-    const lines = Object.entries(SETS).map(
-      ([id, set]) => `<tr><th>${escape(set.title)}</th><td><code>${escape(copied(id))}</code></td></tr>`,
-    )
-    return send(
-      reply,
-      'Problem sets',
-      'Author',
-      `<p>Copy the address of a set out of the browser, as authors do.</p><table>${lines.join('')}</table>`,
-    )
-  })
-  app.post<{ Body: Fields | undefined }>('/plotted', (request, reply) => {
-    const session = sessions.find(request.body?.['session'])
-    if (!session) throw new LaunchRefused(403, 'This page is too old. Open the set again from your course.')
-    const set = SETS[session.set]!
-    const off = Math.abs(Number(request.body?.['answer']) - set.answer)
-    return score(reply, session, off === 0 ? '1' : off <= set.answer * 0.25 ? '0.6' : '0.2')
-  })
+class Plotting {
+  private readonly sessions = new Sessions<Session>()
+
+  constructor(private readonly options: Tool1Options) {}
+
+  serve(app: FastifyInstance): void {
+    app.get('/sets', (_, reply) => {
+      const lines = Object.entries(SETS).map(
+        ([id, set]) => `<tr><th>${escape(set.title)}</th><td><code>${escape(this.copied(id))}</code></td></tr>`,
+      )
+      return send(
+        reply,
+        'Problem sets',
+        'Author',
+        `<p>Copy the address of a set out of the browser, as authors do.</p><table>${lines.join('')}</table>`,
+      )
+    })
+    app.post<{ Body: Fields | undefined }>('/plotted', (request, reply) => {
+      const session = this.sessions.find(request.body?.['session'])
+      if (!session) throw new LaunchRefused(403, 'This page is too old. Open the set again from your course.')
+      const set = SETS[session.set]!
+      const off = Math.abs(Number(request.body?.['answer']) - set.answer)
+      return score(reply, session, off === 0 ? '1' : off <= set.answer * 0.25 ? '0.6' : '0.2')
+    })
+  }
+
+  launch(fields: Fields, reply: FastifyReply, at: URL): FastifyReply | Promise<FastifyReply> {
+    const set = /^\/plot\/([a-z-]+)$/.exec(at.pathname)?.[1] ?? ''
+    if (!SETS[set])
+      return send(
+        reply,
+        LOOK.name,
+        '',
+        `<p>Here lies no problem set. Choose one at ${escape(this.options.publicUrl)}/sets and copy its address.</p>`,
+        404,
+      )
+    if (at.searchParams.has('sid') || at.searchParams.has('author'))
+      return send(
+        reply,
+        'Somebody else’s table',
+        '',
+        '<p>This address belongs to the session of the one who copied it, which has ended.</p>',
+        403,
+      )
+    const session = this.sessionOf(fields, set)
+    return fields['custom_practice_score'] !== undefined && session.target
+      ? score(reply, session, fields['custom_practice_score'])
+      : this.openSet(reply, session)
+  }
 
   /** As it stands in the author's address bar: what shows the set, and the author's own session. */
-  function copied(id: string): string {
+  private copied(id: string): string {
     const minute = Math.floor(Date.now() / 60_000) * 60
     const query = new URLSearchParams({
       edition: '4',
@@ -105,53 +116,50 @@ export async function createPlotting(options: Tool1Options): Promise<FastifyInst
       author: 'tomas',
       ts: String(minute),
     })
-    return `${options.publicUrl}/plot/${id}?${query.toString()}`
+    return `${this.options.publicUrl}/plot/${id}?${query.toString()}`
   }
 
-  function openSet(reply: FastifyReply, session: Session): FastifyReply {
+  private openSet(reply: FastifyReply, session: Session): FastifyReply {
     const set = SETS[session.set]!
     const work = session.instructor
       ? '<p>Learners plot here.</p>'
       : buttonForm(
           '/plotted',
-          { session: sessions.open(session) },
+          { session: this.sessions.open(session) },
           'Hand in',
           `<label>Your answer <input type="text" name="answer" required> ${set.unit}</label>`,
         )
     return send(reply, set.title, session.name, `<p>${escape(set.question)}</p>${work}`)
   }
 
-  async function score(reply: FastifyReply, session: Session, fraction: string): Promise<FastifyReply> {
-    const title = SETS[session.set]!.title
-    if (!session.target)
-      return send(
-        reply,
-        title,
-        session.name,
-        '<p>You did not come through an assignment, so nothing can be returned.</p>',
-      )
-    const answer = await sendOutcome(session.target, outcomeXml('replaceResult', session.target.resultId, fraction))
-    return send(
-      reply,
-      title,
-      session.name,
-      `<p>You reached ${escape(fraction)} of 1.</p><p>${answer.codeMajor === 'success' ? 'Your score was sent' : 'The platform refused the score'}: ${escape(answer.description)}</p>`,
-    )
-  }
-
-  function sessionOf(fields: Fields, set: string): Session {
+  private sessionOf(fields: Fields, set: string): Session {
     const { lis_outcome_service_url: serviceUrl, lis_result_sourcedid: resultId } = fields
+    const { consumerKey: key, sharedSecret: secret } = this.options
     return {
       set,
       name: fields['lis_person_name_full'] ?? `Plotter ${(fields['user_id'] ?? '').slice(0, 6)}`,
       instructor: isInstructor(fields),
-      target:
-        serviceUrl && resultId
-          ? { serviceUrl, resultId, key: options.consumerKey, secret: options.sharedSecret }
-          : undefined,
+      target: serviceUrl && resultId ? { serviceUrl, resultId, key, secret } : undefined,
     }
   }
-  return app
+}
+
+async function score(reply: FastifyReply, session: Session, fraction: string): Promise<FastifyReply> {
+  const { title } = SETS[session.set]!
+  if (!session.target)
+    return send(
+      reply,
+      title,
+      session.name,
+      '<p>You did not come through an assignment, so nothing can be returned.</p>',
+    )
+  const answer = await sendOutcome(session.target, outcomeXml('replaceResult', session.target.resultId, fraction))
+  return send(
+    reply,
+    title,
+    session.name,
+    `<p>You reached ${escape(fraction)} of 1.</p><p>${answer.codeMajor === 'success' ? 'Your score was sent' : 'The platform refused the score'}: ${escape(answer.description)}</p>`,
+  )
 }
 
 function send(reply: FastifyReply, title: string, who: string, body: string, status = 200): FastifyReply {

@@ -3,7 +3,7 @@ import { LaunchRefused, type Fields } from '../lti1/verify-launch.js'
 import type { Item } from '../lti13/answer-picking.js'
 import { AGS_ENDPOINT } from '../lti13/grade-services.js'
 import { clientMetadata, SCORE_SCOPES, type About } from '../lti13/registration.js'
-import { createTool13, linkKey, type Tool13Options } from '../lti13/tool13-app.js'
+import { createTool13, linkKey, type Tool13, type Tool13Options, type Tool13Parts } from '../lti13/tool13-app.js'
 import type { LaunchClaims } from '../lti13/verify-token.js'
 import { buttonForm, escape, type Look } from '../parts/page.js'
 import { EXERCISES, type Exercise } from './exercises.js'
@@ -20,7 +20,6 @@ const ABOUT: About = {
   placements: ['ContentArea'],
 }
 
-/** What a link leads to, once an instructor has said so. */
 /** What somebody answered, and where its score went. */
 interface Answer {
   sub: string
@@ -29,6 +28,7 @@ interface Answer {
   lineItem: string
 }
 
+/** What a link leads to, once an instructor has said so. */
 interface SextantLink {
   exercise: string
   published: boolean
@@ -42,186 +42,210 @@ export function metadataOf(publicUrl: string): Record<string, unknown> {
 
 /** Sextant Bench, a practice tool of LTI 1.3: numeric exercises, picked from its shelf, or chosen at the first launch of a link and a draft until published there. */
 export function createSextant(options: Tool13Options): Promise<FastifyInstance> {
-  return createTool13<SextantLink>(options, (tool) => {
-    const { app, state, send } = tool
-    /** The last answer of everybody, by person and column. */
-    const answers = new Map<string, Answer>()
-    let rescoring = { done: 0, of: 0, refused: 0 }
+  return createTool13<SextantLink>(options, (tool) => new Sextant(tool, options).parts())
+}
 
+class Sextant {
+  /** The last answer of everybody, by person and column. */
+  private readonly answers = new Map<string, Answer>()
+  private rescoring = { done: 0, of: 0, refused: 0 }
+
+  constructor(
+    private readonly tool: Tool13<SextantLink>,
+    private readonly options: Tool13Options,
+  ) {}
+
+  parts(): Tool13Parts {
+    this.workRoutes()
+    this.rescoringRoutes()
+    this.pickingRoutes()
+    return {
+      look: LOOK,
+      about: ABOUT,
+      onLaunch: (claims, session, reply) => this.openBench(claims, session, reply),
+      onPick: (claims, session, reply) => this.openShelf(claims, session, reply),
+    }
+  }
+
+  private workRoutes(): void {
+    const { app } = this.tool
     app.post<{ Body: Fields | undefined }>('/choose', (request, reply) => {
-      const { id, claims } = tool.find(request.body)
+      const { id, claims } = this.tool.find(request.body)
       if (!claims.instructor) throw new LaunchRefused(403, 'Only instructors choose exercises.')
       const exercise = EXERCISES.find((one) => one.id === request.body?.['exercise']) ?? EXERCISES[0]!
-      state.value.links[linkKey(claims)] = {
+      this.tool.state.value.links[linkKey(claims)] = {
         exercise: exercise.id,
         published: request.body?.['publish'] === 'on',
         by: claims.name,
       }
-      state.save()
-      return openBench(claims, id, reply)
+      this.tool.state.save()
+      return this.openBench(claims, id, reply)
     })
     app.post<{ Body: Fields | undefined }>('/answer', async (request, reply) => {
-      const { claims } = tool.find(request.body)
-      const exercise = exerciseOf(claims)
+      const { claims } = this.tool.find(request.body)
+      const exercise = this.exerciseOf(claims)
       const given = Number(request.body?.['answer'])
       const right = exercise !== undefined && Math.abs(given - exercise.answer) <= Math.abs(exercise.answer) * 0.01
       const lineItem = (claims.all[AGS_ENDPOINT] as { lineitem?: string } | undefined)?.lineitem
       if (lineItem && exercise && !claims.instructor)
-        answers.set(`${claims.sub} ${lineItem}`, { sub: claims.sub, exercise: exercise.id, given, lineItem })
-      const sent = claims.instructor ? '' : await tool.score(claims, right ? 1 : 0, exercise?.points)
-      return send(
+        this.answers.set(`${claims.sub} ${lineItem}`, { sub: claims.sub, exercise: exercise.id, given, lineItem })
+      const sent = claims.instructor ? '' : await this.tool.score(claims, right ? 1 : 0, exercise?.points)
+      return this.tool.send(
         reply,
         claims.linkTitle,
         claims.name,
         `<p>${right ? 'Right' : 'Not right'}: you answered ${escape(String(given))}.</p><p>${escape(sent)}</p>`,
       )
     })
+  }
+
+  private rescoringRoutes(): void {
+    const { app } = this.tool
     // A long job: everything ever answered is scored anew, with another tolerance, and sent again.
     app.post<{ Body: Fields | undefined }>('/rescore', (request, reply) => {
-      const { id, claims } = tool.find(request.body)
+      const { id, claims } = this.tool.find(request.body)
       if (!claims.instructor) throw new LaunchRefused(403, 'Only instructors rescore.')
       const tolerance = Number(request.body?.['tolerance'] ?? '0.05') || 0.05
-      if (rescoring.done === rescoring.of) void rescore([...answers.values()], tolerance)
-      return sendProgress(reply, claims, id)
+      if (this.rescoring.done === this.rescoring.of) void this.rescore([...this.answers.values()], tolerance)
+      return this.sendProgress(reply, claims, id)
     })
     app.post<{ Body: Fields | undefined }>('/rescore/progress', (request, reply) => {
-      const { id, claims } = tool.find(request.body)
-      return sendProgress(reply, claims, id)
+      const { id, claims } = this.tool.find(request.body)
+      return this.sendProgress(reply, claims, id)
     })
-    app.get('/practice/rescoring', (_, reply) => reply.send(rescoring))
+    app.get('/practice/rescoring', (_, reply) => reply.send(this.rescoring))
+  }
 
-    async function rescore(all: Answer[], tolerance: number): Promise<void> {
-      rescoring = { done: 0, of: all.length, refused: 0 }
-      const queue = [...all]
-      const work = async () => {
-        for (let one = queue.shift(); one; one = queue.shift()) {
-          const exercise = EXERCISES.find((each) => each.id === one.exercise)!
-          const right = Math.abs(one.given - exercise.answer) <= Math.abs(exercise.answer) * tolerance
-          const { status } = await tool.services
-            .score(one.lineItem, {
-              userId: one.sub,
-              activityProgress: 'Completed',
-              gradingProgress: 'FullyGraded',
-              scoreGiven: right ? exercise.points : 0,
-              scoreMaximum: exercise.points,
-            })
-            .catch(() => ({ status: 0 }))
-          rescoring.done += 1
-          if (status >= 300 || status === 0) rescoring.refused += 1
-        }
-      }
-      await Promise.all(Array.from({ length: 8 }, work))
-    }
-
-    function sendProgress(reply: FastifyReply, claims: LaunchClaims, session: string): FastifyReply {
-      const { done, of, refused } = rescoring
-      return send(
-        reply,
-        'Rescoring everything',
-        claims.name,
-        `<p><progress max="${of || 1}" value="${of === 0 ? 1 : done}"></progress> ${done} of ${of} scores sent again${refused > 0 ? `, ${refused} refused` : ''}.</p>${done < of ? buttonForm('/rescore/progress', { session }, 'Look again') : '<p>Done.</p>'}`,
-      )
-    }
-
+  private pickingRoutes(): void {
+    const { app } = this.tool
     app.post<{ Body: Fields | undefined }>('/shelf', (request, reply) => {
-      const { id, claims } = tool.find(request.body)
-      return openShelf(claims, id, reply, request.body?.['search'] ?? '', request.body?.['look'])
+      const { id, claims } = this.tool.find(request.body)
+      return this.openShelf(claims, id, reply, request.body?.['search'] ?? '', request.body?.['look'])
     })
     app.post<{ Body: Fields | undefined }>('/shelf/take', (request, reply) => {
-      const { claims } = tool.find(request.body)
+      const { claims } = this.tool.find(request.body)
       const body = request.body ?? {}
       const chosen = EXERCISES.filter((one) => body['exercise'] === one.id || body[`take-${one.id}`] === 'on')
-      return tool.answer(
+      return this.tool.answer(
         reply,
         claims,
-        chosen.map(itemOf),
+        chosen.map((one) => this.itemOf(one)),
         chosen.length > 0 ? undefined : 'Nothing was taken off the shelf.',
       )
     })
+  }
 
-    function exerciseOf(claims: LaunchClaims): Exercise | undefined {
-      // What was picked says itself what it is; everything else is chosen at the first launch.
-      const picked = EXERCISES.find((one) => one.id === claims.custom['exercise'])
-      if (picked) return picked
-      const link = state.value.links[linkKey(claims)]
-      return link && (link.published || claims.instructor)
-        ? EXERCISES.find((one) => one.id === link.exercise)
-        : undefined
+  private async rescore(all: Answer[], tolerance: number): Promise<void> {
+    this.rescoring = { done: 0, of: all.length, refused: 0 }
+    const queue = [...all]
+    const work = async () => {
+      for (let one = queue.shift(); one; one = queue.shift()) {
+        const exercise = EXERCISES.find((each) => each.id === one.exercise)!
+        const right = Math.abs(one.given - exercise.answer) <= Math.abs(exercise.answer) * tolerance
+        const { status } = await this.tool.services
+          .score(one.lineItem, {
+            userId: one.sub,
+            activityProgress: 'Completed',
+            gradingProgress: 'FullyGraded',
+            scoreGiven: right ? exercise.points : 0,
+            scoreMaximum: exercise.points,
+          })
+          .catch(() => ({ status: 0 }))
+        this.rescoring.done += 1
+        if (status >= 300 || status === 0) this.rescoring.refused += 1
+      }
     }
+    await Promise.all(Array.from({ length: 8 }, work))
+  }
 
-    function openBench(claims: LaunchClaims, session: string, reply: FastifyReply): FastifyReply {
-      const link = state.value.links[linkKey(claims)]
-      const exercise = exerciseOf(claims)
-      const isPicked = exercise !== undefined && claims.custom['exercise'] === exercise.id
-      const choice = claims.instructor && !isPicked ? chooser(session, link?.exercise, link?.published ?? false) : ''
-      const work = exercise
-        ? buttonForm(
-            '/answer',
-            { session },
-            'Answer',
-            `<fieldset><legend>${escape(exercise.title)}</legend><p>${escape(exercise.question)}</p><label>Your answer <input type="text" name="answer" required> ${exercise.unit}</label></fieldset>`,
-          )
-        : `<p>${claims.instructor ? 'Choose what this link shall lead to.' : 'Your instructor has not published an exercise here yet.'}</p>`
-      const again = claims.instructor
-        ? buttonForm(
-            '/rescore',
-            { session },
-            'Rescore everything',
-            '<label>Tolerance <input type="text" name="tolerance" value="0.05"></label>',
-          )
-        : ''
-      return send(reply, claims.linkTitle, claims.name, `<p>${escape(claims.contextTitle)}</p>${work}${choice}${again}`)
-    }
+  private sendProgress(reply: FastifyReply, claims: LaunchClaims, session: string): FastifyReply {
+    const { done, of, refused } = this.rescoring
+    return this.tool.send(
+      reply,
+      'Rescoring everything',
+      claims.name,
+      `<p><progress max="${of || 1}" value="${of === 0 ? 1 : done}"></progress> ${done} of ${of} scores sent again${refused > 0 ? `, ${refused} refused` : ''}.</p>${done < of ? buttonForm('/rescore/progress', { session }, 'Look again') : '<p>Done.</p>'}`,
+    )
+  }
 
-    function openShelf(
-      claims: LaunchClaims,
-      session: string,
-      reply: FastifyReply,
-      search = '',
-      look?: string,
-    ): FastifyReply {
-      const found = EXERCISES.filter((one) =>
-        `${one.title} ${one.question}`.toLowerCase().includes(search.trim().toLowerCase()),
-      )
-      const shown = EXERCISES.find((one) => one.id === look)
-      const kind = claims.picking?.multiple ? 'checkbox' : 'radio'
-      const lines = found.map(
-        (one, i) =>
-          `<label><input type="${kind}" ${kind === 'radio' ? `name="exercise" value="${one.id}"${i === 0 ? ' checked' : ''}` : `name="take-${one.id}"`}> ${escape(one.title)} <small>(${one.points} points)</small></label>`,
-      )
-      const looks = found
-        .map((one) => `<button name="look" value="${one.id}">Look at “${escape(one.title)}”</button>`)
-        .join(' ')
-      return send(
-        reply,
-        'The shelf',
-        claims.name,
-        `${buttonForm('/shelf', { session }, 'Search', `<label>Find <input type="text" name="search" value="${escape(search)}"></label><p>${looks}</p>`)}
+  private exerciseOf(claims: LaunchClaims): Exercise | undefined {
+    // What was picked says itself what it is; everything else is chosen at the first launch.
+    const picked = EXERCISES.find((one) => one.id === claims.custom['exercise'])
+    if (picked) return picked
+    const link = this.tool.state.value.links[linkKey(claims)]
+    return link && (link.published || claims.instructor) ? EXERCISES.find((one) => one.id === link.exercise) : undefined
+  }
+
+  private openBench(claims: LaunchClaims, session: string, reply: FastifyReply): FastifyReply {
+    const link = this.tool.state.value.links[linkKey(claims)]
+    const exercise = this.exerciseOf(claims)
+    const isPicked = exercise !== undefined && claims.custom['exercise'] === exercise.id
+    const choice = claims.instructor && !isPicked ? chooser(session, link?.exercise, link?.published ?? false) : ''
+    const work = exercise
+      ? buttonForm(
+          '/answer',
+          { session },
+          'Answer',
+          `<fieldset><legend>${escape(exercise.title)}</legend><p>${escape(exercise.question)}</p><label>Your answer <input type="text" name="answer" required> ${exercise.unit}</label></fieldset>`,
+        )
+      : `<p>${claims.instructor ? 'Choose what this link shall lead to.' : 'Your instructor has not published an exercise here yet.'}</p>`
+    const again = claims.instructor
+      ? buttonForm(
+          '/rescore',
+          { session },
+          'Rescore everything',
+          '<label>Tolerance <input type="text" name="tolerance" value="0.05"></label>',
+        )
+      : ''
+    return this.tool.send(
+      reply,
+      claims.linkTitle,
+      claims.name,
+      `<p>${escape(claims.contextTitle)}</p>${work}${choice}${again}`,
+    )
+  }
+
+  private openShelf(
+    claims: LaunchClaims,
+    session: string,
+    reply: FastifyReply,
+    search = '',
+    look?: string,
+  ): FastifyReply {
+    const found = EXERCISES.filter((one) =>
+      `${one.title} ${one.question}`.toLowerCase().includes(search.trim().toLowerCase()),
+    )
+    const shown = EXERCISES.find((one) => one.id === look)
+    const kind = claims.picking?.multiple ? 'checkbox' : 'radio'
+    const lines = found.map(
+      (one, i) =>
+        `<label><input type="${kind}" ${kind === 'radio' ? `name="exercise" value="${one.id}"${i === 0 ? ' checked' : ''}` : `name="take-${one.id}"`}> ${escape(one.title)} <small>(${one.points} points)</small></label>`,
+    )
+    const looks = found
+      .map((one) => `<button name="look" value="${one.id}">Look at “${escape(one.title)}”</button>`)
+      .join(' ')
+    return this.tool.send(
+      reply,
+      'The shelf',
+      claims.name,
+      `${buttonForm('/shelf', { session }, 'Search', `<label>Find <input type="text" name="search" value="${escape(search)}"></label><p>${looks}</p>`)}
          ${shown ? `<fieldset><legend>${escape(shown.title)}</legend><p>${escape(shown.question)}</p></fieldset>` : ''}
          ${found.length > 0 ? buttonForm('/shelf/take', { session }, 'Take it', `<fieldset><legend>Exercises</legend>${lines.join('')}</fieldset>`) : '<p>Nothing of that name stands on the shelf.</p>'}
          ${buttonForm('/shelf/take', { session }, 'Take nothing')}`,
-      )
-    }
+    )
+  }
 
-    function itemOf(exercise: Exercise): Item {
-      return {
-        type: 'ltiResourceLink',
-        title: exercise.title,
-        text: exercise.question,
-        url: `${options.publicUrl}/bench`,
-        custom: { exercise: exercise.id },
-        lineItem: { label: exercise.title, scoreMaximum: exercise.points, resourceId: exercise.id, tag: 'bench' },
-        iframe: { width: 800, height: 600 },
-      }
-    }
-
+  private itemOf(exercise: Exercise): Item {
     return {
-      look: LOOK,
-      about: ABOUT,
-      onLaunch: openBench,
-      onPick: (claims, session, reply) => openShelf(claims, session, reply),
+      type: 'ltiResourceLink',
+      title: exercise.title,
+      text: exercise.question,
+      url: `${this.options.publicUrl}/bench`,
+      custom: { exercise: exercise.id },
+      lineItem: { label: exercise.title, scoreMaximum: exercise.points, resourceId: exercise.id, tag: 'bench' },
+      iframe: { width: 800, height: 600 },
     }
-  })
+  }
 }
 
 function chooser(session: string, chosen: string | undefined, published: boolean): string {

@@ -3,7 +3,7 @@ import { LaunchRefused, type Fields } from '../lti1/verify-launch.js'
 import { GradeServices, type RosterMember } from '../lti13/grade-services.js'
 import { SCORE_SCOPES, type About } from '../lti13/registration.js'
 import type { Platform } from '../lti13/state.js'
-import { createTool13, type Tool13Options } from '../lti13/tool13-app.js'
+import { createTool13, type Tool13, type Tool13Options, type Tool13Parts } from '../lti13/tool13-app.js'
 import { buttonForm, escape, type Look } from '../parts/page.js'
 import { beginning, discover, exchange, giveBack, type Held, type Server } from './connection.js'
 
@@ -46,70 +46,62 @@ interface TallyState {
 /** Tally Bench, a practice tool that is not launched but connected: an instructor lets it into courses, and it works there by itself. */
 export function createTally(options: Tool13Options): Promise<FastifyInstance> {
   const redirectUri = `${options.publicUrl}/connected`
-  return createTool13<TallyState>(options, (tool) => {
-    const { app, state, send } = tool
-    const mine = (): TallyState => (state.value.links['tally'] ??= { courses: {} })
-    const platform = (): Platform => {
-      const last = state.value.platforms.at(-1)
-      if (!last) throw new LaunchRefused(409, 'No platform is known yet.')
-      return last
-    }
-    let known: { issuer: string; server: Server } | undefined
-    const server = async () => {
-      if (known?.issuer !== platform().issuer) known = { issuer: platform().issuer, server: await discover(platform()) }
-      return known.server
-    }
-    const token = async (): Promise<string> => {
-      const { held } = mine()
-      if (!held) throw new LaunchRefused(409, 'No course is linked yet: connect first.')
-      if (held.expiresAt > Date.now()) return held.access
-      const fresh = await exchange(await server(), platform(), await state.signingKey(), {
-        grant_type: 'refresh_token',
-        refresh_token: held.refresh,
-      })
-      mine().held = fresh
-      state.save()
-      return fresh.access
-    }
-    const services = new GradeServices(() => token())
-    const courseOf = (body: Fields | undefined): LinkedCourse => {
-      const found = mine().courses[body?.['course'] ?? '']
-      if (!found) throw new LaunchRefused(404, 'This course is not linked.')
-      return found
-    }
+  return createTool13<TallyState>(options, (tool) => new Tally(tool, redirectUri).parts())
+}
 
+class Tally {
+  private known: { issuer: string; server: Server } | undefined
+  private readonly services = new GradeServices(() => this.token())
+
+  constructor(
+    private readonly tool: Tool13<TallyState>,
+    private readonly redirectUri: string,
+  ) {}
+
+  parts(): Tool13Parts {
+    this.connectingRoutes()
+    this.papersRoutes()
+    return { look: LOOK, about: ABOUT, onLaunch: (_claims, _session, reply) => this.openBench(reply) }
+  }
+
+  private connectingRoutes(): void {
+    const { app } = this.tool
     app.get('/connect', async (_, reply) => {
-      const { url, ...waiting } = beginning(await server(), platform(), redirectUri, ABOUT.scopes)
-      mine().waiting = waiting
-      state.save()
+      const { url, ...waiting } = beginning(await this.server(), this.platform(), this.redirectUri, ABOUT.scopes)
+      this.mine().waiting = waiting
+      this.tool.state.save()
       return reply.redirect(url)
     })
     app.get<{ Querystring: Record<string, string | undefined> }>('/connected', async (request, reply) => {
       const { code, state: given, error } = request.query
-      const { waiting } = mine()
-      if (error) return send(reply, 'Not connected', '', `<p>Your platform says: ${escape(error)}.</p>`, 400)
+      const { waiting } = this.mine()
+      if (error) return this.tool.send(reply, 'Not connected', '', `<p>Your platform says: ${escape(error)}.</p>`, 400)
       if (!code || !waiting || waiting.state !== given)
         throw new LaunchRefused(400, 'This is not the answer to what we asked.')
-      mine().held = await exchange(await server(), platform(), await state.signingKey(), {
+      this.mine().held = await exchange(await this.server(), this.platform(), await this.tool.state.signingKey(), {
         grant_type: 'authorization_code',
         code,
-        redirect_uri: redirectUri,
+        redirect_uri: this.redirectUri,
         code_verifier: waiting.verifier,
       })
-      delete mine().waiting
-      await listCourses()
-      return openBench(reply)
+      delete this.mine().waiting
+      await this.listCourses()
+      return this.openBench(reply)
     })
     app.post('/disconnect', async (_, reply) => {
-      const { held } = mine()
-      if (held) await giveBack(await server(), platform(), await state.signingKey(), held.refresh)
-      state.value.links['tally'] = { courses: {} }
-      state.save()
-      return openBench(reply)
+      const { held } = this.mine()
+      if (held) await giveBack(await this.server(), this.platform(), await this.tool.state.signingKey(), held.refresh)
+      this.tool.state.value.links['tally'] = { courses: {} }
+      this.tool.state.save()
+      return this.openBench(reply)
     })
+  }
+
+  private papersRoutes(): void {
+    const { app } = this.tool
     app.post<{ Body: Fields | undefined }>('/pull', async (request, reply) => {
-      const course = courseOf(request.body)
-      const { members } = await services.roster(course.memberships)
+      const course = this.courseOf(request.body)
+      const { members } = await this.services.roster(course.memberships)
       const before = new Set(course.people.map((one) => one.user_id))
       const learners = members.filter((one) => one.roles.some((role) => role.endsWith('#Learner')))
       const now = new Set(learners.map((one) => one.user_id))
@@ -118,38 +110,38 @@ export function createTally(options: Tool13Options): Promise<FastifyInstance> {
         left: course.people.filter((one) => !now.has(one.user_id)).map((one) => one.name ?? one.user_id),
       }
       course.people = learners
-      state.save()
-      return openBench(reply)
+      this.tool.state.save()
+      return this.openBench(reply)
     })
     app.post<{ Body: Fields | undefined }>('/paper', async (request, reply) => {
-      const course = courseOf(request.body)
+      const course = this.courseOf(request.body)
       const label = (request.body?.['label'] ?? '').trim()
       const maximum = Number(request.body?.['maximum'])
       if (!label || !(maximum > 0)) throw new LaunchRefused(400, 'A paper needs a name and what it is out of.')
-      const { id } = await services.makeColumn(course.lineitems, {
+      const { id } = await this.services.makeColumn(course.lineitems, {
         label,
         scoreMaximum: maximum,
         resourceId: `paper ${label}`,
       })
       course.papers[label] = { label, maximum, column: id, marks: {}, sent: {} }
-      state.save()
-      return openBench(reply)
+      this.tool.state.save()
+      return this.openBench(reply)
     })
     app.post<{ Body: Fields | undefined }>('/marks', (request, reply) => {
-      const paper = courseOf(request.body).papers[request.body?.['paper'] ?? '']
+      const paper = this.courseOf(request.body).papers[request.body?.['paper'] ?? '']
       if (!paper) throw new LaunchRefused(404, 'There is no such paper.')
       for (const [name, text] of Object.entries(request.body ?? {}))
         if (name.startsWith('mark ') && (text ?? '').trim() !== '') paper.marks[name.slice(5)] = Number(text)
-      state.save()
-      return openBench(reply)
+      this.tool.state.save()
+      return this.openBench(reply)
     })
     // All of them, also those that were sent before: after a regrade it is the same button.
     app.post<{ Body: Fields | undefined }>('/send', async (request, reply) => {
-      const paper = courseOf(request.body).papers[request.body?.['paper'] ?? '']
+      const paper = this.courseOf(request.body).papers[request.body?.['paper'] ?? '']
       if (!paper) throw new LaunchRefused(404, 'There is no such paper.')
       const refused: string[] = []
       for (const [userId, mark] of Object.entries(paper.marks)) {
-        const { status, said } = await services.score(paper.column, {
+        const { status, said } = await this.services.score(paper.column, {
           userId,
           activityProgress: 'Completed',
           gradingProgress: 'FullyGraded',
@@ -159,51 +151,84 @@ export function createTally(options: Tool13Options): Promise<FastifyInstance> {
         if (status < 300) paper.sent[userId] = mark
         else refused.push(said)
       }
-      state.save()
-      return openBench(
+      this.tool.state.save()
+      return this.openBench(
         reply,
         `${Object.keys(paper.sent).length} scores stand at your platform.${refused.length > 0 ? ` ${refused.length} were refused: ${refused[0]}` : ''}`,
       )
     })
     app.get('/practice/tally', (_, reply) =>
-      reply.send({ courses: mine().courses, connected: mine().held !== undefined }),
+      reply.send({ courses: this.mine().courses, connected: this.mine().held !== undefined }),
     )
+  }
 
-    async function listCourses(): Promise<void> {
-      const response = await fetch((await server())['urn:bathyscribe:courses'], {
-        headers: { authorization: `Bearer ${await token()}` },
+  private mine(): TallyState {
+    return (this.tool.state.value.links['tally'] ??= { courses: {} })
+  }
+
+  private platform(): Platform {
+    const last = this.tool.state.value.platforms.at(-1)
+    if (!last) throw new LaunchRefused(409, 'No platform is known yet.')
+    return last
+  }
+
+  private async server() {
+    if (this.known?.issuer !== this.platform().issuer)
+      this.known = { issuer: this.platform().issuer, server: await discover(this.platform()) }
+    return this.known.server
+  }
+
+  private async token(): Promise<string> {
+    const { held } = this.mine()
+    if (!held) throw new LaunchRefused(409, 'No course is linked yet: connect first.')
+    if (held.expiresAt > Date.now()) return held.access
+    const fresh = await exchange(await this.server(), this.platform(), await this.tool.state.signingKey(), {
+      grant_type: 'refresh_token',
+      refresh_token: held.refresh,
+    })
+    this.mine().held = fresh
+    this.tool.state.save()
+    return fresh.access
+  }
+
+  private courseOf(body: Fields | undefined): LinkedCourse {
+    const found = this.mine().courses[body?.['course'] ?? '']
+    if (!found) throw new LaunchRefused(404, 'This course is not linked.')
+    return found
+  }
+
+  private async listCourses(): Promise<void> {
+    const response = await fetch((await this.server())['urn:bathyscribe:courses'], {
+      headers: { authorization: `Bearer ${await this.token()}` },
+    })
+    const { courses } = (await response.json()) as { courses: Omit<LinkedCourse, 'people' | 'news' | 'papers'>[] }
+    for (const course of courses)
+      this.mine().courses[course.id] = {
+        ...(this.mine().courses[course.id] ?? { people: [], news: { added: [], left: [] }, papers: {} }),
+        ...course,
+      }
+    this.tool.state.save()
+  }
+
+  private openBench(reply: FastifyReply, said = ''): FastifyReply {
+    const { held, courses } = this.mine()
+    const body = Object.values(courses).map((course) => {
+      const { added, left } = course.news
+      const papers = Object.values(course.papers).map((paper) => {
+        const lines = course.people.map(
+          (one) =>
+            `<label>${escape(one.name ?? one.user_id)} <input type="text" name="mark ${escape(one.user_id)}" value="${paper.marks[one.user_id] ?? ''}"> of ${paper.maximum}</label>`,
+        )
+        return `<fieldset><legend>${escape(paper.label)}</legend>${buttonForm('/marks', { course: course.id, paper: paper.label }, 'Keep the marks', lines.join(''))}${buttonForm('/send', { course: course.id, paper: paper.label }, 'Send all scores')}</fieldset>`
       })
-      const { courses } = (await response.json()) as { courses: Omit<LinkedCourse, 'people' | 'news' | 'papers'>[] }
-      for (const course of courses)
-        mine().courses[course.id] = {
-          ...(mine().courses[course.id] ?? { people: [], news: { added: [], left: [] }, papers: {} }),
-          ...course,
-        }
-      state.save()
-    }
-
-    function openBench(reply: FastifyReply, said = ''): FastifyReply {
-      const { held, courses } = mine()
-      const body = Object.values(courses).map((course) => {
-        const { added, left } = course.news
-        const papers = Object.values(course.papers).map((paper) => {
-          const lines = course.people.map(
-            (one) =>
-              `<label>${escape(one.name ?? one.user_id)} <input type="text" name="mark ${escape(one.user_id)}" value="${paper.marks[one.user_id] ?? ''}"> of ${paper.maximum}</label>`,
-          )
-          return `<fieldset><legend>${escape(paper.label)}</legend>${buttonForm('/marks', { course: course.id, paper: paper.label }, 'Keep the marks', lines.join(''))}${buttonForm('/send', { course: course.id, paper: paper.label }, 'Send all scores')}</fieldset>`
-        })
-        return `<h2>${escape(course.label)} ${escape(course.title)}</h2><p>${course.people.length} learners${added.length > 0 ? `, new: ${added.map(escape).join(', ')}` : ''}${left.length > 0 ? `, left: ${left.map(escape).join(', ')}` : ''}.</p>${buttonForm('/pull', { course: course.id }, 'Pull the roster')}${papers.join('')}${buttonForm('/paper', { course: course.id }, 'Add a paper', '<label>Paper <input type="text" name="label"></label><label>Out of <input type="text" name="maximum" value="20"></label>')}`
-      })
-      const link = '<p><a href="/connect">Link a course</a></p>'
-      return send(
-        reply,
-        'The bench',
-        '',
-        `${said && `<p><strong>${escape(said)}</strong></p>`}${body.join('')}${link}${held ? buttonForm('/disconnect', {}, 'Unlink everything') : ''}`,
-      )
-    }
-
-    return { look: LOOK, about: ABOUT, onLaunch: (_claims, _session, reply) => openBench(reply) }
-  })
+      return `<h2>${escape(course.label)} ${escape(course.title)}</h2><p>${course.people.length} learners${added.length > 0 ? `, new: ${added.map(escape).join(', ')}` : ''}${left.length > 0 ? `, left: ${left.map(escape).join(', ')}` : ''}.</p>${buttonForm('/pull', { course: course.id }, 'Pull the roster')}${papers.join('')}${buttonForm('/paper', { course: course.id }, 'Add a paper', '<label>Paper <input type="text" name="label"></label><label>Out of <input type="text" name="maximum" value="20"></label>')}`
+    })
+    const link = '<p><a href="/connect">Link a course</a></p>'
+    return this.tool.send(
+      reply,
+      'The bench',
+      '',
+      `${said && `<p><strong>${escape(said)}</strong></p>`}${body.join('')}${link}${held ? buttonForm('/disconnect', {}, 'Unlink everything') : ''}`,
+    )
+  }
 }

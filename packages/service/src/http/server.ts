@@ -15,7 +15,7 @@ import { registerEvents } from './api/events.js'
 import { registerOperations } from './api/routes.js'
 import { sessionHandlers } from './api/session.js'
 import { siteHandlers } from './api/site.js'
-import { workHandlers } from './api/work.js'
+import { evidenceHandlers, workHandlers } from './api/work.js'
 import { contentHandlers } from './api/content.js'
 import { registerFileLinks, registerFiles } from './api/files.js'
 import { admit } from './caller.js'
@@ -30,7 +30,7 @@ import { expectationHandlers, registerPictures } from './api/soundings.js'
 import { sweepHandlers } from './api/sweeps.js'
 import { recordsOfficeHandlers } from './api/records-office.js'
 import { scoreHandlers } from './api/scores.js'
-import { toolHandlers } from './api/tools.js'
+import { toolHandlers, toolKeyHandlers } from './api/tools.js'
 import { registerLaunch, sendRefusedPage } from './lti/launch.js'
 import { registerAuthorize } from './lti/authorize.js'
 import { registerDiscovery } from './lti/discovery.js'
@@ -126,6 +126,55 @@ async function registerSite(
   { context, consoleFolder, sound, counted }: Omit<ServerParts, 'database'> & { counted: Registry },
 ): Promise<void> {
   const secure = context.settings.publicUrl.startsWith('https:')
+  await registerPolicies(scope, secure)
+  registerJsonBodies(scope)
+  await scope.register(cookie, { secret: context.keys.cookieKey })
+  await scope.register(csrf, {
+    cookieKey: secure ? '__Host-bathyscribe_csrf' : 'bathyscribe_csrf',
+    // A token is good for the session that it was given to, and for no other.
+    csrfOpts: { hmacKey: context.keys.cookieKey, userInfo: true },
+    getUserInfo: (request) => request.sessionId,
+    cookieOpts: { path: '/', httpOnly: true, sameSite: 'lax', secure },
+    getToken: (request) => {
+      const header = request.headers['x-csrf-token']
+      return typeof header === 'string' ? header : undefined
+    },
+  })
+  // Answers are somebody’s own: no cache on the way keeps them.
+  scope.addHook('onRequest', (request, reply, done) => {
+    if (request.url.startsWith('/api/')) void reply.header('cache-control', 'no-store')
+    done()
+  })
+  await scope.register(rateLimit, { global: false, store: rationStore(context) })
+  await registerDescription(scope, context)
+
+  const work = workHandlers(context)
+  registerOperations(scope, context, {
+    ...sessionHandlers(context),
+    ...scoreHandlers(context),
+    ...recordsOfficeHandlers(context),
+    ...connectionHandlers(context),
+    ...mailHandlers(context),
+    ...diagnosisHandlers(context),
+    ...sweepHandlers(context),
+    ...expectationHandlers(context),
+    ...siteHandlers(context),
+    ...work.handlers,
+    ...evidenceHandlers(context, sound),
+    ...contentHandlers(context, work.detail),
+    ...toolHandlers(context),
+    ...toolKeyHandlers(context),
+    ...placeHandlers(context),
+  })
+  await registerFiles(scope, context)
+  registerPictures(scope, context)
+  registerEvents(scope, context)
+  registerMetrics(scope, context, counted)
+  registerConsole(scope, consoleFolder)
+}
+
+/** What the console’s pages may load, where they may be shown, and what they say of us elsewhere. */
+async function registerPolicies(scope: FastifyInstance, secure: boolean): Promise<void> {
   await scope.register(helmet, {
     contentSecurityPolicy: {
       useDefaults: false,
@@ -148,25 +197,10 @@ async function registerSite(
     frameguard: false,
     referrerPolicy: { policy: 'same-origin' },
   })
-  registerJsonBodies(scope)
-  await scope.register(cookie, { secret: context.keys.cookieKey })
-  await scope.register(csrf, {
-    cookieKey: secure ? '__Host-bathyscribe_csrf' : 'bathyscribe_csrf',
-    // A token is good for the session that it was given to, and for no other.
-    csrfOpts: { hmacKey: context.keys.cookieKey, userInfo: true },
-    getUserInfo: (request) => request.sessionId,
-    cookieOpts: { path: '/', httpOnly: true, sameSite: 'lax', secure },
-    getToken: (request) => {
-      const header = request.headers['x-csrf-token']
-      return typeof header === 'string' ? header : undefined
-    },
-  })
-  // Answers are somebody’s own: no cache on the way keeps them.
-  scope.addHook('onRequest', (request, reply, done) => {
-    if (request.url.startsWith('/api/')) void reply.header('cache-control', 'no-store')
-    done()
-  })
-  await scope.register(rateLimit, { global: false, store: rationStore(context) })
+}
+
+/** The description of the API, and pages to read it by. */
+async function registerDescription(scope: FastifyInstance, context: Context): Promise<void> {
   await scope.register(swagger, {
     openapi: {
       info: {
@@ -187,26 +221,4 @@ async function registerSite(
     uiHooks: { onRequest: signedIn },
   })
   scope.get('/api/openapi.json', { schema: { hide: true }, onRequest: signedIn }, async () => scope.swagger())
-
-  const work = workHandlers(context, sound)
-  registerOperations(scope, context, {
-    ...sessionHandlers(context),
-    ...scoreHandlers(context),
-    ...recordsOfficeHandlers(context),
-    ...connectionHandlers(context),
-    ...mailHandlers(context),
-    ...diagnosisHandlers(context),
-    ...sweepHandlers(context),
-    ...expectationHandlers(context),
-    ...siteHandlers(context),
-    ...work.handlers,
-    ...contentHandlers(context, work.detail),
-    ...toolHandlers(context),
-    ...placeHandlers(context),
-  })
-  await registerFiles(scope, context)
-  registerPictures(scope, context)
-  registerEvents(scope, context)
-  registerMetrics(scope, context, counted)
-  registerConsole(scope, consoleFolder)
 }

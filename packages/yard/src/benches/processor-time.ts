@@ -50,3 +50,9 @@ export async function perRequest(
   const share = (name: keyof Accounts) => Math.round((after[name] - before[name]) / Math.max(1, requests))
   return { server: share('server'), database: share('database'), requests }
 }
+
+/** Mebibytes of memory that a process has in use. */
+export function residentMb(pid: number): number {
+  const [, kib] = /VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8')) ?? []
+  return Math.round(Number(kib) / 1024)
+}

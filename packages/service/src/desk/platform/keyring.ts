@@ -41,7 +41,7 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
     let all = await records.secrets.platformKeys()
     for (const state of ['current', 'next'] as const)
       if (!all.some((one) => one.state === state)) {
-        await records.secrets.insertPlatformKey(await makeNew(state))
+        await records.secrets.insertPlatformKey(await makeNew(parts, state))
         all = await records.secrets.platformKeys()
       }
     const current = all.find((one) => one.state === 'current')!
@@ -55,20 +55,6 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
       readAt: performance.now(),
     }
     return known
-  }
-
-  async function makeNew(state: 'current' | 'next'): Promise<PlatformKey> {
-    const { kid, privatePem, publicKey } = await makeKey()
-    const now = clock.now()
-    return {
-      kid,
-      sealed: keys.seal(privatePem, `${SEALED_FOR.platformKey}${kid}`),
-      publicKey,
-      state,
-      madeAt: now,
-      currentSince: state === 'current' ? now : null,
-      endsAt: null,
-    }
   }
 
   async function present() {
@@ -104,13 +90,27 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
       await load()
     },
     async endAll(also) {
-      const fresh = [await makeNew('current'), await makeNew('next')]
+      const fresh = [await makeNew(parts, 'current'), await makeNew(parts, 'next')]
       await records.transaction(async (inside) => {
         await inside.secrets.replacePlatformKeys(fresh)
         await also?.(inside)
       })
       await load()
     },
+  }
+}
+
+async function makeNew(parts: { keys: Keys; clock: Clock }, state: 'current' | 'next'): Promise<PlatformKey> {
+  const { kid, privatePem, publicKey } = await makeKey()
+  const now = parts.clock.now()
+  return {
+    kid,
+    sealed: parts.keys.seal(privatePem, `${SEALED_FOR.platformKey}${kid}`),
+    publicKey,
+    state,
+    madeAt: now,
+    currentSince: state === 'current' ? now : null,
+    endsAt: null,
   }
 }
 

@@ -10,6 +10,8 @@ import { by, type Actor, type Context } from '../context.js'
 
 const MOST_PROBLEMS = 200
 
+type Problem = Roster['problems'][number]
+
 /** Undoes everything: what was asked for was only what would change. */
 class OnlyAsked extends Error {
   constructor(readonly answer: RosterImported) {
@@ -72,10 +74,50 @@ async function apply(
   const people = await records.rosterImports.people()
   for (const { key, why } of people.held) problems.push({ file: 'people', line: 0, message: `${key}: ${why}` })
 
+  const courses = await coursesOf(context, actor, records, roster, wanted)
+  const placed = await readPlaces(records, roster, courses.known, people.known)
+  problems.push(...courses.problems, ...placed.problems)
+  const { places, courseIds } = placed
+  const put = await records.rosterImports.place(places, { whole: roster.whole ? courseIds : [], at: clock.now() })
+  return {
+    applied: true,
+    whole: roster.whole,
+    peopleMade: people.made,
+    peopleChanged: people.changed,
+    coursesMade: courses.made,
+    coursesDated: courses.dated,
+    added: put.added,
+    returned: put.returned,
+    dropped: put.dropped,
+    unchanged: places.filter((one) => one.active).length - put.added - put.returned,
+    courses: [...courses.known.values()]
+      .filter((one) => courseIds.includes(one.id))
+      .map(({ id, code, title }) => ({ id, code, title })),
+    problems: problems.slice(0, MOST_PROBLEMS),
+  }
+}
+
+interface CoursesOfRoster {
+  /** By the sourced identifier of their class. */
+  known: Map<string, RosterCourse>
+  made: number
+  dated: number
+  problems: Problem[]
+}
+
+/** The courses of a roster's classes: those that are there, and new ones where they are wanted. */
+async function coursesOf(
+  context: Context,
+  actor: Actor,
+  records: Records,
+  roster: Roster,
+  wanted: z.output<typeof RosterImport>,
+): Promise<CoursesOfRoster> {
   const keys = roster.classes.map((one) => ({ sourcedId: one.sourcedId, codeKey: codeKey(one.code) }))
   const known = await records.rosterImports.courses(keys)
-  let coursesMade = 0
-  let coursesDated = 0
+  const problems: Problem[] = []
+  let made = 0
+  let dated = 0
   for (const one of roster.classes) {
     const there = known.get(one.sourcedId)
     if (there?.state === 'deleted') {
@@ -88,14 +130,14 @@ async function apply(
       continue
     }
     if (there) {
-      if (await giveTerm(records, there, one.term)) coursesDated += 1
+      if (await giveTerm(records, there, one.term)) dated += 1
       continue
     }
     if (!wanted.makeCourses || one.title === '') {
       problems.push({ file: 'classes', line: 0, message: `${one.code} is no course here` })
       continue
     }
-    const made = await createCourse({ ...context, records }, actor, {
+    const course = await createCourse({ ...context, records }, actor, {
       code: plainCode(one.code),
       title: one.title.slice(0, 200),
       term: one.term?.title.slice(0, 60) ?? '',
@@ -104,12 +146,23 @@ async function apply(
       categories: [],
       ...datesOf(one.term, wanted.timeZone ?? context.settings.timeZone),
     })
-    known.set(one.sourcedId, made)
-    coursesMade += 1
+    known.set(one.sourcedId, course)
+    made += 1
   }
+  return { known, made, dated, problems }
+}
+
+/** Who is to have which place in which course. */
+async function readPlaces(
+  records: Records,
+  roster: Roster,
+  courses: ReadonlyMap<string, RosterCourse>,
+  people: ReadonlyMap<string, string>,
+): Promise<{ places: PlaceToImport[]; courseIds: string[]; problems: Problem[] }> {
+  const problems: Problem[] = []
   const strange = new Set<string>()
   const enrolments = roster.enrolments.flatMap((one) => {
-    const course = known.get(one.class)
+    const course = courses.get(one.class)
     if (!course) strange.add(one.class)
     return course ? [{ course: course.id, key: one.person, role: one.role, active: one.active }] : []
   })
@@ -120,27 +173,10 @@ async function apply(
   // What enrolments call people whom the roster itself does not bring.
   const beside = new Set(roster.enrolments.map((one) => one.person).filter((key) => !brought.has(key)))
   const elsewhere = await records.rosterImports.bySourcedId([...beside])
-  const { places, nobody } = placesOf(enrolments, (key) => people.known.get(key) ?? elsewhere.get(key))
+  const { places, nobody } = placesOf(enrolments, (key) => people.get(key) ?? elsewhere.get(key))
   const strangers = nobody.filter((key) => beside.has(key)).slice(0, MOST_NAMED)
   for (const key of strangers) problems.push({ file: 'enrollments', line: 0, message: `${key} is nobody here` })
-  const courseIds = [...new Set(enrolments.map((one) => one.course))]
-  const put = await records.rosterImports.place(places, { whole: roster.whole ? courseIds : [], at: clock.now() })
-  return {
-    applied: true,
-    whole: roster.whole,
-    peopleMade: people.made,
-    peopleChanged: people.changed,
-    coursesMade,
-    coursesDated,
-    added: put.added,
-    returned: put.returned,
-    dropped: put.dropped,
-    unchanged: places.filter((one) => one.active).length - put.added - put.returned,
-    courses: [...known.values()]
-      .filter((one) => courseIds.includes(one.id))
-      .map(({ id, code, title }) => ({ id, code, title })),
-    problems: problems.slice(0, MOST_PROBLEMS),
-  }
+  return { places, courseIds: [...new Set(enrolments.map((one) => one.course))], problems }
 }
 
 /** Gives a course the term that its roster says, where it has none yet: what somebody set by hand stays. */

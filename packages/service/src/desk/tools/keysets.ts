@@ -27,92 +27,100 @@ interface Known {
   readAt: number
 }
 
-export function createToolKeysets(parts: {
+interface Parts {
   records: Records
   outgoing: Outgoing
   clock: Clock
   cacheMinutes: number
-}): ToolKeysets {
-  const { records, outgoing, clock, cacheMinutes } = parts
-  const cacheMs = cacheMinutes * 60_000
-  const known = new Map<string, Known>()
-  const reading = new Map<string, Promise<Known>>()
+}
 
-  function read(tool: Holder, url: string): Promise<Known> {
+export function createToolKeysets(parts: Parts): ToolKeysets {
+  return new KeysetCache(parts)
+}
+
+class KeysetCache implements ToolKeysets {
+  private readonly cacheMs: number
+  private readonly known = new Map<string, Known>()
+  private readonly reading = new Map<string, Promise<Known>>()
+
+  constructor(private readonly parts: Parts) {
+    this.cacheMs = parts.cacheMinutes * 60_000
+  }
+
+  async keysOf(tool: Holder, kid?: string): Promise<PublicKey[]> {
+    if (tool.publicKeys && tool.publicKeys.length > 0) return tool.publicKeys
+    if (!tool.keysetUrl) throw new Refusal('keyset.none')
+    const url = tool.keysetUrl
+    let one = this.known.get(tool.id)
+    if (one?.url !== url) {
+      const kept = await this.fromRecords(tool, url)
+      // While the records were asked, somebody else may have read it from the tool.
+      const read = this.known.get(tool.id)
+      one = read?.url === url ? read : kept
+    }
+    const age = one ? this.parts.clock.now().getTime() - one.readAt : Infinity
+    const stale = !one || age > this.cacheMs
+    const unknown = one !== undefined && kid !== undefined && !one.keys?.some((key) => key.kid === kid)
+    if (stale || ((unknown || one?.keys === undefined) && age > ASK_AGAIN_MS)) one = await this.read(tool, url)
+    return keysIn(one!)
+  }
+
+  async readNow(tool: Holder, maxAgeMs = 0): Promise<PublicKey[]> {
+    if (!tool.keysetUrl) throw new Refusal('keyset.none')
+    const last = this.known.get(tool.id)
+    const isFresh = last?.url === tool.keysetUrl && this.parts.clock.now().getTime() - last.readAt < maxAgeMs
+    const one = isFresh ? last : await this.read(tool, tool.keysetUrl)
+    if (one.failure) throw one.failure
+    return keysIn(one)
+  }
+
+  private read(tool: Holder, url: string): Promise<Known> {
     const name = `${tool.id} ${url}`
-    let one = reading.get(name)
+    let one = this.reading.get(name)
     if (!one) {
-      one = fetchKeys(tool, url).finally(() => reading.delete(name))
-      reading.set(name, one)
+      one = this.fetchKeys(tool, url).finally(() => this.reading.delete(name))
+      this.reading.set(name, one)
     }
     return one
   }
 
-  async function fetchKeys(tool: Holder, url: string): Promise<Known> {
+  private async fetchKeys(tool: Holder, url: string): Promise<Known> {
     let keys: PublicKey[] | undefined
     let failure: Refusal | undefined
     try {
-      keys = parseKeyset((await fetchDocument(outgoing, url, 'application/json')).body)
+      keys = parseKeyset((await fetchDocument(this.parts.outgoing, url, 'application/json')).body)
     } catch (error) {
       if (!(error instanceof Refusal)) throw error
       failure = error
     }
-    const before = known.get(tool.id)
+    const before = this.known.get(tool.id)
     // What could not be read is no reason to forget what was: a tool's short outage must not lock it out.
     const kept = keys ?? (before?.url === url ? before.keys : undefined)
-    const now = { url, keys: kept, failure, readAt: clock.now().getTime() }
-    known.set(tool.id, now)
-    await records.secrets.noteKeyset(tool.id, {
+    const now = { url, keys: kept, failure, readAt: this.parts.clock.now().getTime() }
+    this.known.set(tool.id, now)
+    await this.parts.records.secrets.noteKeyset(tool.id, {
       url,
       keys: keys ?? null,
-      readAt: clock.now(),
+      readAt: this.parts.clock.now(),
       failure: failure?.message ?? null,
     })
     return now
   }
 
-  async function fromRecords(tool: Holder, url: string): Promise<Known | undefined> {
-    const kept = await records.secrets.keyset(tool.id)
+  private async fromRecords(tool: Holder, url: string): Promise<Known | undefined> {
+    const kept = await this.parts.records.secrets.keyset(tool.id)
     if (kept?.url !== url || !kept.keys) return undefined
     const one = { url, keys: kept.keys, failure: undefined, readAt: kept.readAt.getTime() }
-    const read = known.get(tool.id)
+    const read = this.known.get(tool.id)
     if (read?.url === url && read.readAt >= one.readAt) return read
-    known.set(tool.id, one)
+    this.known.set(tool.id, one)
     return one
   }
+}
 
-  function keysIn(one: Known): PublicKey[] {
-    if (one.keys) return one.keys
-    throw one.failure ?? new Refusal('keyset.no_usable_key')
-  }
-
-  return {
-    async keysOf(tool, kid) {
-      if (tool.publicKeys && tool.publicKeys.length > 0) return tool.publicKeys
-      if (!tool.keysetUrl) throw new Refusal('keyset.none')
-      const url = tool.keysetUrl
-      let one = known.get(tool.id)
-      if (one?.url !== url) {
-        const kept = await fromRecords(tool, url)
-        // While the records were asked, somebody else may have read it from the tool.
-        const read = known.get(tool.id)
-        one = read?.url === url ? read : kept
-      }
-      const age = one ? clock.now().getTime() - one.readAt : Infinity
-      const stale = !one || age > cacheMs
-      const unknown = one !== undefined && kid !== undefined && !one.keys?.some((key) => key.kid === kid)
-      if (stale || ((unknown || one?.keys === undefined) && age > ASK_AGAIN_MS)) one = await read(tool, url)
-      return keysIn(one!)
-    },
-    async readNow(tool, maxAgeMs = 0) {
-      if (!tool.keysetUrl) throw new Refusal('keyset.none')
-      const last = known.get(tool.id)
-      const isFresh = last?.url === tool.keysetUrl && clock.now().getTime() - last.readAt < maxAgeMs
-      const one = isFresh ? last : await read(tool, tool.keysetUrl)
-      if (one.failure) throw one.failure
-      return keysIn(one)
-    },
-  }
+function keysIn(one: Known): PublicKey[] {
+  if (one.keys) return one.keys
+  throw one.failure ?? new Refusal('keyset.no_usable_key')
 }
 
 function parseKeyset(body: string): PublicKey[] {

@@ -21,7 +21,7 @@ type SessionCalls =
 const COOKIE = { path: '/', httpOnly: true, sameSite: 'lax' } as const
 
 export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> {
-  const { records, clock, settings } = context
+  const { records, settings } = context
   const cookie = sessionCookie(settings)
   const secure = settings.publicUrl.startsWith('https:')
 
@@ -58,17 +58,7 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
       void reply.clearCookie(cookie, { ...COOKIE, secure }).header('clear-site-data', '"cache"')
       return undefined
     },
-    listSessions: async ({ caller }) => {
-      const now = clock.now()
-      const idleSince = new Date(now.getTime() - settings.sessionIdleMinutes * 60_000)
-      const sessions = await records.signIns.sessionsOf(caller.actor.id, now, idleSince)
-      return {
-        items: sessions.map(({ id, createdAt, lastSeenAt, expiresAt, userAgent }) => ({
-          ...inText({ id, createdAt, lastSeenAt, expiresAt, userAgent }),
-          current: id === caller.actor.viaId,
-        })),
-      }
-    },
+    listSessions: async ({ caller }) => ({ items: await sessionsOf(context, caller.actor) }),
     revokeSession: async ({ caller, params }) => {
       await endSession(context, caller.actor, params.id)
       return undefined
@@ -100,4 +90,14 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
       return undefined
     },
   }
+}
+
+async function sessionsOf({ records, clock, settings }: Context, actor: Actor) {
+  const now = clock.now()
+  const idleSince = new Date(now.getTime() - settings.sessionIdleMinutes * 60_000)
+  const sessions = await records.signIns.sessionsOf(actor.id, now, idleSince)
+  return sessions.map(({ id, createdAt, lastSeenAt, expiresAt, userAgent }) => ({
+    ...inText({ id, createdAt, lastSeenAt, expiresAt, userAgent }),
+    current: id === actor.viaId,
+  }))
 }

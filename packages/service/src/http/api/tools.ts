@@ -27,25 +27,14 @@ import { inviteTool, showInvitation } from '../../desk/tools/invitations.js'
 import { kidKey } from '../../records/statements/key-use.js'
 import type { Handlers } from './routes.js'
 
-/** Registrations, and the platform's own keys. */
-export function toolHandlers(context: Context): Pick<Handlers, keyof typeof toolOperations> {
-  const { records, clock, keyring, settings } = context
-  const show = async (id: string) => toolView(await records.tools.summary(id, clock.now()))
-  const keysOf = async (id: string) => toolKeys(context, await records.tools.byId(id))
+type KeyCalls =
+  | 'showExchangeSheet' | 'revealSecret' | 'rotateSecret' | 'endSecret' | 'listToolKeys' | 'readToolKeyset'
+  | 'listDeployments' | 'addDeployment' | 'listPlatformKeys' | 'rotatePlatformKeys' | 'endPlatformKeys' // oxfmt-ignore
 
-  async function platformKeys() {
-    const [keys, uses] = await Promise.all([keyring.list(), records.secrets.uses('')])
-    return {
-      keysetAddress: `${settings.publicUrl}/lti/keyset`,
-      keys: keys.map(({ kid, state, madeAt, currentSince, endsAt }) => {
-        const use = uses.find((one) => one.key === kidKey(kid))
-        return {
-          ...inText({ kid, state, madeAt, currentSince, endsAt, lastUsedAt: use?.lastAt ?? null }),
-          uses: use?.uses ?? 0,
-        }
-      }),
-    }
-  }
+/** Registrations. */
+export function toolHandlers(context: Context): Omit<Pick<Handlers, keyof typeof toolOperations>, KeyCalls> {
+  const { records, clock, settings } = context
+  const show = async (id: string) => toolView(await records.tools.summary(id, clock.now()))
 
   return {
     readIntake: async ({ caller, body }) => intakeView(await readIntake(context, caller.actor, body)),
@@ -85,6 +74,35 @@ export function toolHandlers(context: Context): Pick<Handlers, keyof typeof tool
     moveAddresses: ({ caller, params, body }) => moveAddresses(context, caller.actor, params.tool, body),
     listAddressMoves: async ({ params }) => ({ items: await listAddressMoves(context, params.tool) }),
     undoAddressMove: ({ caller, params }) => undoAddressMove(context, caller.actor, params.tool, params.id),
+    checkTool: async ({ caller, params }) =>
+      toolCheckView(await checkTool(context, await ownTool(records, caller.actor, params.tool))),
+    showToolPlaces: async ({ caller, params, query }) => ({
+      items: await toolPlaces(context, caller.actor, params.tool, query),
+    }),
+    previewIdentity: ({ caller, params, query }) => previewIdentity(context, caller.actor, params.tool, query),
+  }
+}
+
+/** What the two ends hold of each other: secrets, keysets, deployments, and the platform's own keys. */
+export function toolKeyHandlers(context: Context): Pick<Handlers, KeyCalls> {
+  const { records, keyring, settings } = context
+  const keysOf = async (id: string) => toolKeys(context, await records.tools.byId(id))
+
+  async function platformKeys() {
+    const [keys, uses] = await Promise.all([keyring.list(), records.secrets.uses('')])
+    return {
+      keysetAddress: `${settings.publicUrl}/lti/keyset`,
+      keys: keys.map(({ kid, state, madeAt, currentSince, endsAt }) => {
+        const use = uses.find((one) => one.key === kidKey(kid))
+        return {
+          ...inText({ kid, state, madeAt, currentSince, endsAt, lastUsedAt: use?.lastAt ?? null }),
+          uses: use?.uses ?? 0,
+        }
+      }),
+    }
+  }
+
+  return {
     showExchangeSheet: async ({ caller, params }) =>
       exchangeSheet(context, await ownTool(records, caller.actor, params.tool)),
     revealSecret: async ({ caller, params }) => ({
@@ -105,17 +123,11 @@ export function toolHandlers(context: Context): Pick<Handlers, keyof typeof tool
       await context.toolKeysets.readNow(tool)
       return keysOf(tool.id)
     },
-    checkTool: async ({ caller, params }) =>
-      toolCheckView(await checkTool(context, await ownTool(records, caller.actor, params.tool))),
     listDeployments: async ({ caller, params }) => ({
       items: inText(await listDeployments(context, (await ownTool(records, caller.actor, params.tool)).id)),
     }),
     addDeployment: async ({ caller, params, body }) =>
       inText(await addDeployment(context, caller.actor, params.tool, body)),
-    showToolPlaces: async ({ caller, params, query }) => ({
-      items: await toolPlaces(context, caller.actor, params.tool, query),
-    }),
-    previewIdentity: ({ caller, params, query }) => previewIdentity(context, caller.actor, params.tool, query),
     listPlatformKeys: platformKeys,
     rotatePlatformKeys: async ({ caller, body }) => {
       await rotateKeys(context, caller.actor, body.reason)

@@ -22,6 +22,7 @@ import {
 import { takePicked } from '../../desk/assignments/picked-many.js'
 import { checkTable, makeTable } from '../../desk/assignments/table.js'
 import type { Context } from '../../desk/context.js'
+import type { Records } from '../../records/index.js'
 import { explainedEntries } from '../../desk/diagnosis/explained-entry.js'
 import { readItem } from '../../desk/outline/read-outline.js'
 import { turnIntoLink } from '../../desk/outline/turn.js'
@@ -34,15 +35,16 @@ import { visibleSounding } from './soundings.js'
 
 type WorkCalls =
   | 'listAssignments' | 'createAssignment' | 'preflightAssignment' | 'showAssignment' | 'changeAssignment' | 'publishAssignment'
-  | 'unpublishAssignment' | 'tryLaunch' | 'listWork' | 'showWork' | 'runSounding' | 'listSoundings' | 'showSounding'
-  | 'deleteAssignment' | 'restoreAssignment' | 'copyAssignment' | 'acceptWarning' | 'preflightCourse' | 'checkTable' | 'makeTable' | 'takePicked' | 'turnIntoLink'
-  | 'listWire' | 'showWireEntry' | 'showWatch' // oxfmt-ignore
+  | 'unpublishAssignment' | 'tryLaunch' | 'listWork' | 'showWork' | 'deleteAssignment' | 'restoreAssignment' | 'copyAssignment'
+  | 'acceptWarning' | 'preflightCourse' | 'checkTable' | 'makeTable' | 'takePicked' | 'turnIntoLink' // oxfmt-ignore
 
-/** Assignments and all that is seen and done about them. `sound` hands a started sounding to a worker. */
-export function workHandlers(
-  context: Context,
-  sound: (soundingId: string) => Promise<void>,
-): { handlers: Pick<Handlers, WorkCalls>; detail: (id: string) => ReturnType<Handlers['showAssignment']> } {
+type EvidenceCalls = 'runSounding' | 'listSoundings' | 'showSounding' | 'listWire' | 'showWireEntry' | 'showWatch'
+
+/** Assignments, and all that is done about them. */
+export function workHandlers(context: Context): {
+  handlers: Pick<Handlers, WorkCalls>
+  detail: (id: string) => ReturnType<Handlers['showAssignment']>
+} {
   const { records } = context
 
   async function detail(id: string) {
@@ -57,23 +59,6 @@ export function workHandlers(
       firstEntry: await records.menus.entryOf(assignment.courseId, tool.id, assignment.id),
     }
   }
-  const showSounding = async (id: string) =>
-    soundingDetailView(await records.soundings.summary(id), await records.soundings.findings(id))
-
-  // What somebody does not teach is not told apart from what is not there.
-  async function taughtCourse(courses: readonly string[] | null, ref: string | undefined) {
-    if (ref === undefined) return undefined
-    const { id } = await records.courses.byRef(ref)
-    if (!isTaught(courses, id)) throw new Refusal('course.not_found', ref)
-    return id
-  }
-  async function taughtAssignment(courses: readonly string[] | null, ref: string | undefined) {
-    if (ref === undefined) return undefined
-    const { id, courseId } = await records.assignments.byRef(ref)
-    if (!isTaught(courses, courseId)) throw new Refusal('assignment.not_found', ref)
-    return id
-  }
-
   const handlers: Pick<Handlers, WorkCalls> = {
     listAssignments: async ({ caller }) => ({
       items: (await records.assignments.summariesOfCourse(caller.course.id)).map(assignmentView),
@@ -119,24 +104,39 @@ export function workHandlers(
       const id = await turnIntoLink(context, caller.actor, caller.course, caller.assignment, body.unit)
       return readItem(context, caller.course, id, true)
     },
-    tryLaunch: async ({ caller, body }) => {
-      const { followed, refusal, wireEntryId } = await tryLaunchOnce(context, caller.actor, caller.assignment, body)
-      return {
-        wireEntryId,
-        accepted: refusal === undefined,
-        statement: refusal ?? `The tool answered ${followed.status}.`,
-        status: followed.status,
-        url: followed.url,
-        steps: followed.steps,
-        excerpt: excerpt(followed),
-        durationMs: followed.durationMs,
-      }
-    },
+    tryLaunch: ({ caller, body }) => triedLaunch(context, caller.actor, caller.assignment, body),
     listWork: async ({ caller }) => ({
       items: await listWork(context, caller.actor, caller.course.id, caller.teaching),
     }),
     showWork: ({ caller }) => showWork(context, caller.actor, caller.assignment.id, caller.teaching),
+  }
+  return { handlers, detail }
+}
 
+async function triedLaunch(...asked: Parameters<typeof tryLaunchOnce>) {
+  const { followed, refusal, wireEntryId } = await tryLaunchOnce(...asked)
+  return {
+    wireEntryId,
+    accepted: refusal === undefined,
+    statement: refusal ?? `The tool answered ${followed.status}.`,
+    status: followed.status,
+    url: followed.url,
+    steps: followed.steps,
+    excerpt: excerpt(followed),
+    durationMs: followed.durationMs,
+  }
+}
+
+/** What was seen of links and messages. `sound` hands a started sounding to a worker. */
+export function evidenceHandlers(
+  context: Context,
+  sound: (soundingId: string) => Promise<void>,
+): Pick<Handlers, EvidenceCalls> {
+  const { records } = context
+  const showSounding = async (id: string) =>
+    soundingDetailView(await records.soundings.summary(id), await records.soundings.findings(id))
+
+  return {
     runSounding: async ({ caller, body }) => {
       const id = await startSounding(context, caller.actor, caller.assignment, body)
       await sound(id)
@@ -146,8 +146,8 @@ export function workHandlers(
       const courses = await requireTeaching(records, caller.actor)
       const page = await records.soundings.list(courses, {
         ...query,
-        courseId: await taughtCourse(courses, query.course),
-        assignmentId: await taughtAssignment(courses, query.assignment),
+        courseId: await taughtCourse(records, courses, query.course),
+        assignmentId: await taughtAssignment(records, courses, query.assignment),
       })
       return { ...page, items: page.items.map(soundingView) }
     },
@@ -161,8 +161,8 @@ export function workHandlers(
       const page = await records.wire.list(courses, {
         ...query,
         registrationId: query.tool === undefined ? undefined : (await records.tools.byRef(query.tool)).id,
-        courseId: await taughtCourse(courses, query.course),
-        assignmentId: await taughtAssignment(courses, query.assignment),
+        courseId: await taughtCourse(records, courses, query.course),
+        assignmentId: await taughtAssignment(records, courses, query.assignment),
         personId: query.person === undefined ? undefined : ((await records.people.byRef(query.person))?.id ?? 'nobody'),
       })
       return { ...page, items: page.items.map(wireView) }
@@ -175,5 +175,19 @@ export function workHandlers(
     },
     showWatch: async ({ caller }) => watchView(await readWatch(context, caller.actor)),
   }
-  return { handlers, detail }
+}
+
+// What somebody does not teach is not told apart from what is not there.
+async function taughtCourse(records: Records, courses: readonly string[] | null, ref: string | undefined) {
+  if (ref === undefined) return undefined
+  const { id } = await records.courses.byRef(ref)
+  if (!isTaught(courses, id)) throw new Refusal('course.not_found', ref)
+  return id
+}
+
+async function taughtAssignment(records: Records, courses: readonly string[] | null, ref: string | undefined) {
+  if (ref === undefined) return undefined
+  const { id, courseId } = await records.assignments.byRef(ref)
+  if (!isTaught(courses, courseId)) throw new Refusal('assignment.not_found', ref)
+  return id
 }

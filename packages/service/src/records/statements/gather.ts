@@ -44,94 +44,115 @@ const LOOK_AGAIN_MS = 50
 
 /** @param run answers the items in their order, in one statement that is done as a whole or not at all. */
 export function gather<I, O>(run: (items: I[]) => Promise<O[]>, options: GatherOptions<I>): (item: I) => Promise<O> {
-  const longestWaitMs = options.longestWaitMs ?? Infinity
-  const longestHoldMs = options.longestHoldMs ?? longestWaitMs
-  let queue: Waiting<I, O>[] = []
-  let onTheirWay = 0
-  let isApartOnItsWay = false
-  let isScheduled = false
-  let overdue: NodeJS.Timeout | undefined
-  const keysOnTheirWay = new Set<string>()
-  const apartUntil = new Map<string, number>()
+  const gathering = new Gathering(run, options)
+  return (item) => gathering.ask(item)
+}
 
-  function schedule() {
-    if (isScheduled || queue.length === 0) return
-    if (onTheirWay >= options.atOnce) return refuseOverdueLater()
-    isScheduled = true
-    setImmediate(() => {
-      isScheduled = false
-      const { batch, isApart } = takeBatch()
-      if (batch.length === 0) return refuseOverdueLater()
-      onTheirWay++
-      if (isApart) isApartOnItsWay = true
-      void answer(batch, isApart).finally(() => {
-        onTheirWay--
-        if (isApart) isApartOnItsWay = false
-        for (const { keys } of batch) for (const key of keys) keysOnTheirWay.delete(key)
-        schedule()
-      })
-      schedule()
+class Gathering<I, O> {
+  private readonly longestWaitMs: number
+  private readonly longestHoldMs: number
+  private queue: Waiting<I, O>[] = []
+  private onTheirWay = 0
+  private isApartOnItsWay = false
+  private isScheduled = false
+  private overdue: NodeJS.Timeout | undefined
+  private readonly keysOnTheirWay = new Set<string>()
+  private readonly apartUntil = new Map<string, number>()
+
+  constructor(
+    private readonly run: (items: I[]) => Promise<O[]>,
+    private readonly options: GatherOptions<I>,
+  ) {
+    this.longestWaitMs = options.longestWaitMs ?? Infinity
+    this.longestHoldMs = options.longestHoldMs ?? this.longestWaitMs
+  }
+
+  ask(item: I): Promise<O> {
+    return new Promise((resolve, reject) => {
+      const keys = this.options.keysOf?.(item) ?? []
+      this.queue.push({ item, keys, since: performance.now(), resolve, reject })
+      this.schedule()
     })
   }
 
-  function takeBatch(): { batch: Waiting<I, O>[]; isApart: boolean } {
-    refuseOverdue()
+  private schedule(): void {
+    if (this.isScheduled || this.queue.length === 0) return
+    if (this.onTheirWay >= this.options.atOnce) return this.refuseOverdueLater()
+    this.isScheduled = true
+    setImmediate(() => {
+      this.isScheduled = false
+      const { batch, isApart } = this.takeBatch()
+      if (batch.length === 0) return this.refuseOverdueLater()
+      this.onTheirWay++
+      if (isApart) this.isApartOnItsWay = true
+      void this.answer(batch, isApart).finally(() => {
+        this.onTheirWay--
+        if (isApart) this.isApartOnItsWay = false
+        for (const { keys } of batch) for (const key of keys) this.keysOnTheirWay.delete(key)
+        this.schedule()
+      })
+      this.schedule()
+    })
+  }
+
+  private takeBatch(): { batch: Waiting<I, O>[]; isApart: boolean } {
+    this.refuseOverdue()
     const batch: Waiting<I, O>[] = []
     const left: Waiting<I, O>[] = []
     const seen = new Set<string>()
     let isApart = false
-    for (const one of queue) {
-      const apart = isKeptApart(one.item)
-      const fits = apart ? batch.length === 0 && !isApartOnItsWay : batch.length < options.most && !isApart
+    for (const one of this.queue) {
+      const apart = this.isKeptApart(one.item)
+      const fits = apart ? batch.length === 0 && !this.isApartOnItsWay : batch.length < this.options.most && !isApart
       // A key that had to wait holds back everything after it with that key: order is kept.
-      if (fits && !one.keys.some((key) => seen.has(key) || keysOnTheirWay.has(key))) {
+      if (fits && !one.keys.some((key) => seen.has(key) || this.keysOnTheirWay.has(key))) {
         batch.push(one)
         isApart ||= apart
       } else left.push(one)
       for (const key of one.keys) seen.add(key)
     }
-    queue = left
-    for (const { keys } of batch) for (const key of keys) keysOnTheirWay.add(key)
+    this.queue = left
+    for (const { keys } of batch) for (const key of keys) this.keysOnTheirWay.add(key)
     return { batch, isApart }
   }
 
-  async function answer(batch: Waiting<I, O>[], isApart: boolean): Promise<void> {
-    if (batch.length === 1) return answerEach(batch, isApart)
+  private async answer(batch: Waiting<I, O>[], isApart: boolean): Promise<void> {
+    if (batch.length === 1) return this.answerEach(batch, isApart)
     try {
-      const answers = await run(batch.map((one) => one.item))
+      const answers = await this.run(batch.map((one) => one.item))
       batch.forEach((one, i) => one.resolve(answers[i]!))
     } catch (error) {
-      const atOnce = isHeldUp(error)
-      if (atOnce || options.splitOn?.(error)) await answerEach(batch, isApart, atOnce)
+      const atOnce = this.isHeldUp(error)
+      if (atOnce || this.options.splitOn?.(error)) await this.answerEach(batch, isApart, atOnce)
       else for (const one of batch) one.reject(error)
     }
   }
 
   /** Each by itself. What is held up goes back to the front of the queue, so that it takes no place from others while it waits. */
-  async function answerEach(batch: Waiting<I, O>[], isApart: boolean, atOnce = false): Promise<void> {
+  private async answerEach(batch: Waiting<I, O>[], isApart: boolean, atOnce = false): Promise<void> {
     const held: Waiting<I, O>[] = []
     const ask = async (one: Waiting<I, O>) => {
-      if (await answerOne(one, isApart)) held.push(one)
+      if (await this.answerOne(one, isApart)) held.push(one)
     }
     if (atOnce) await Promise.all(batch.map(ask))
     else for (const one of batch) await ask(one)
-    if (held.length > 0) queue = [...batch.filter((one) => held.includes(one)), ...queue]
+    if (held.length > 0) this.queue = [...batch.filter((one) => held.includes(one)), ...this.queue]
   }
 
   /** What is held up is tried again as long as it may wait. @returns whether it is to wait apart from others */
-  async function answerOne(one: Waiting<I, O>, isApart: boolean): Promise<boolean> {
+  private async answerOne(one: Waiting<I, O>, isApart: boolean): Promise<boolean> {
     for (;;)
       try {
-        const [only] = await run([one.item])
+        const [only] = await this.run([one.item])
         one.resolve(only as O)
         return false
       } catch (error) {
-        if (!isHeldUp(error)) {
+        if (!this.isHeldUp(error)) {
           one.reject(error)
           return false
         }
-        const goesApart = keepApart(one.item)
-        if (performance.now() - one.since >= longestHoldMs) {
+        const goesApart = this.keepApart(one.item)
+        if (performance.now() - one.since >= this.longestHoldMs) {
           one.reject(new WaitedTooLong())
           return false
         }
@@ -139,51 +160,48 @@ export function gather<I, O>(run: (items: I[]) => Promise<O[]>, options: GatherO
       }
   }
 
-  const isHeldUp = (error: unknown) => options.longestWaitMs !== undefined && (options.isHeldUp?.(error) ?? false)
-
-  function isKeptApart(item: I): boolean {
-    if (apartUntil.size === 0) return false
-    const name = options.heldBy?.(item)
-    return name !== undefined && (apartUntil.get(name) ?? 0) > performance.now()
+  private isKeptApart(item: I): boolean {
+    if (this.apartUntil.size === 0) return false
+    const name = this.options.heldBy?.(item)
+    return name !== undefined && (this.apartUntil.get(name) ?? 0) > performance.now()
   }
 
   /** @returns whether it is known what holds it up */
-  function keepApart(item: I): boolean {
-    const name = options.heldBy?.(item)
+  private keepApart(item: I): boolean {
+    const name = this.options.heldBy?.(item)
     if (name === undefined) return false
     const now = performance.now()
-    if (apartUntil.size >= MOST_APART) for (const [each, until] of apartUntil) if (until <= now) apartUntil.delete(each)
-    apartUntil.set(name, now + APART_MS)
+    if (this.apartUntil.size >= MOST_APART)
+      for (const [each, until] of this.apartUntil) if (until <= now) this.apartUntil.delete(each)
+    this.apartUntil.set(name, now + APART_MS)
     return true
   }
 
-  function refuseOverdue(): void {
+  private refuseOverdue(): void {
     const now = performance.now()
     // The oldest stand first: mostly one look is enough.
-    if (queue.length === 0 || now - queue[0]!.since < Math.min(longestHoldMs, longestWaitMs)) return
-    queue = queue.filter((one) => {
-      const isOverdue = now - one.since >= (isKeptApart(one.item) ? longestHoldMs : longestWaitMs)
+    if (this.queue.length === 0 || now - this.queue[0]!.since < Math.min(this.longestHoldMs, this.longestWaitMs)) return
+    this.queue = this.queue.filter((one) => {
+      const isOverdue = now - one.since >= (this.isKeptApart(one.item) ? this.longestHoldMs : this.longestWaitMs)
       if (isOverdue) one.reject(new WaitedTooLong())
       return !isOverdue
     })
   }
 
-  function refuseOverdueLater(): void {
-    if (options.longestWaitMs === undefined || overdue !== undefined || queue.length === 0) return
-    const inMs = queue[0]!.since + Math.min(longestHoldMs, longestWaitMs) - performance.now()
-    overdue = setTimeout(
+  private refuseOverdueLater(): void {
+    if (this.options.longestWaitMs === undefined || this.overdue !== undefined || this.queue.length === 0) return
+    const inMs = this.queue[0]!.since + Math.min(this.longestHoldMs, this.longestWaitMs) - performance.now()
+    this.overdue = setTimeout(
       () => {
-        overdue = undefined
-        refuseOverdue()
-        refuseOverdueLater()
+        this.overdue = undefined
+        this.refuseOverdue()
+        this.refuseOverdueLater()
       },
       Math.max(LOOK_AGAIN_MS, inMs),
     ).unref()
   }
 
-  return (item) =>
-    new Promise((resolve, reject) => {
-      queue.push({ item, keys: options.keysOf?.(item) ?? [], since: performance.now(), resolve, reject })
-      schedule()
-    })
+  private isHeldUp(error: unknown): boolean {
+    return this.options.longestWaitMs !== undefined && (this.options.isHeldUp?.(error) ?? false)
+  }
 }

@@ -35,131 +35,146 @@ export interface GuardedProxy {
 const HOSTS_REMEMBERED = 500
 
 export function createGuardedProxy(mayCall: (address: string) => boolean): GuardedProxy {
-  const lookup = guardedLookup(mayCall)
-  const refusals = new LRUCache<string, { refusal: Refusal; at: number }>({ max: HOSTS_REMEMBERED })
-  const sockets = new Set<Duplex>()
+  return new ForwardProxy(mayCall)
+}
+
+class ForwardProxy implements GuardedProxy {
+  private readonly lookup: ReturnType<typeof guardedLookup>
+  private readonly refusals = new LRUCache<string, { refusal: Refusal; at: number }>({ max: HOSTS_REMEMBERED })
+  private readonly sockets = new Set<Duplex>()
   /** Answers that have begun and not ended, by host. */
-  const unfinished = new Map<string, number>()
-  const lastByteAt = new LRUCache<string, number>({ max: HOSTS_REMEMBERED })
-  let server: Server | undefined
-  let started: Promise<ProxyAccess> | undefined
-  const username = 'bathyscribe'
-  const password = randomBytes(24).toString('base64url')
-  const expected = Buffer.from(`Basic ${Buffer.from(`${username}:${password}`).toString('base64')}`)
-  const isOurs = ({ headers }: IncomingMessage) => {
+  private readonly unfinished = new Map<string, number>()
+  private readonly lastByteAt = new LRUCache<string, number>({ max: HOSTS_REMEMBERED })
+  private server: Server | undefined
+  private started: Promise<ProxyAccess> | undefined
+  private readonly username = 'bathyscribe'
+  private readonly password = randomBytes(24).toString('base64url')
+  private readonly expected = Buffer.from(
+    `Basic ${Buffer.from(`${this.username}:${this.password}`).toString('base64')}`,
+  )
+
+  constructor(private readonly mayCall: (address: string) => boolean) {
+    this.lookup = guardedLookup(mayCall)
+  }
+
+  address(): Promise<ProxyAccess> {
+    return (this.started ??= this.start())
+  }
+
+  refusalOf(host: string, since: number): Refusal | undefined {
+    const found = this.refusals.get(host)
+    return found && found.at >= since ? found.refusal : undefined
+  }
+
+  isSending(host: string): boolean {
+    return (this.unfinished.get(host) ?? 0) > 0 || performance.now() - (this.lastByteAt.get(host) ?? 0) < JUST_NOW_MS
+  }
+
+  async close(): Promise<void> {
+    for (const socket of this.sockets) socket.destroy()
+    await new Promise<void>((resolve) => (this.server ? this.server.close(() => resolve()) : resolve()))
+  }
+
+  private start(): Promise<ProxyAccess> {
+    return new Promise((resolve, reject) => {
+      const server = createServer((incoming, answer) => this.forward(incoming, answer))
+      this.server = server
+      server
+        .on('connect', (incoming: IncomingMessage, client: Duplex, head: Buffer) => this.tunnel(incoming, client, head))
+        .on('connection', (socket: Duplex) => {
+          this.sockets.add(socket)
+          socket.on('close', () => this.sockets.delete(socket))
+        })
+        .once('error', reject)
+        .listen(0, '127.0.0.1', () => {
+          const { username, password } = this
+          resolve({ server: `http://127.0.0.1:${(server.address() as AddressInfo).port}`, username, password })
+        })
+      server.unref()
+    })
+  }
+
+  private isOurs({ headers }: IncomingMessage): boolean {
     const given = Buffer.from(headers['proxy-authorization'] ?? '')
-    return given.length === expected.length && timingSafeEqual(given, expected)
+    return given.length === this.expected.length && timingSafeEqual(given, this.expected)
   }
 
-  const note = (host: string, refusal: Refusal) => {
-    refusals.set(host, { refusal, at: performance.now() })
+  private note(host: string, refusal: Refusal): void {
+    this.refusals.set(host, { refusal, at: performance.now() })
   }
 
-  function forward(incoming: IncomingMessage, answer: ServerResponse): void {
-    if (!isOurs(incoming)) return void answer.writeHead(407, CHALLENGE).end()
+  private forward(incoming: IncomingMessage, answer: ServerResponse): void {
+    if (!this.isOurs(incoming)) return void answer.writeHead(407, CHALLENGE).end()
     const url = URL.canParse(incoming.url ?? '') ? new URL(incoming.url!) : undefined
     if (url?.protocol !== 'http:') return void answer.writeHead(400).end()
     try {
-      checkHost(url, mayCall)
+      checkHost(url, this.mayCall)
     } catch (error) {
-      note(url.host, error as Refusal)
+      this.note(url.host, error as Refusal)
       return void answer.destroy()
     }
     const { 'proxy-connection': _, 'proxy-authorization': __, ...headers } = incoming.headers
     const out = request(
       url,
-      { method: incoming.method, headers, lookup, timeout: SILENT_MS, maxHeaderSize: MOST_HEAD_BYTES },
+      { method: incoming.method, headers, lookup: this.lookup, timeout: SILENT_MS, maxHeaderSize: MOST_HEAD_BYTES },
       (found) => {
         answer.writeHead(found.statusCode ?? 502, found.headers)
-        unfinished.set(url.host, (unfinished.get(url.host) ?? 0) + 1)
+        this.unfinished.set(url.host, (this.unfinished.get(url.host) ?? 0) + 1)
         bound(found, () => {
-          note(url.host, new Refusal('outgoing.too_large', `more than ${MOST_BYTES / 1_048_576} MiB`))
+          this.note(url.host, new Refusal('outgoing.too_large', `more than ${MOST_BYTES / 1_048_576} MiB`))
           answer.destroy()
         })
         found.on('error', () => answer.destroy()).pipe(answer)
         found.on('close', () => {
-          unfinished.set(url.host, (unfinished.get(url.host) ?? 1) - 1)
-          if (!found.complete && !refusalOf(url.host, performance.now() - 60_000))
-            note(url.host, new Refusal('outgoing.cut_off', url.host))
+          this.unfinished.set(url.host, (this.unfinished.get(url.host) ?? 1) - 1)
+          if (!found.complete && !this.refusalOf(url.host, performance.now() - 60_000))
+            this.note(url.host, new Refusal('outgoing.cut_off', url.host))
         })
       },
     )
     out.on('timeout', () => out.destroy(new Refusal('outgoing.timeout', url.host)))
     out.on('error', (error) => {
-      note(url.host, toRefusal(error, url))
+      this.note(url.host, toRefusal(error, url))
       answer.destroy()
     })
     answer.on('close', () => out.destroy())
     incoming.pipe(out)
   }
 
-  function tunnel(incoming: IncomingMessage, client: Duplex, head: Buffer): void {
+  private tunnel(incoming: IncomingMessage, client: Duplex, head: Buffer): void {
     const target = URL.canParse(`https://${incoming.url}`) ? new URL(`https://${incoming.url}`) : undefined
     client.on('error', () => client.destroy())
-    if (!isOurs(incoming))
+    if (!this.isOurs(incoming))
       return void client.end(
         `HTTP/1.1 407 Proxy Authentication Required\r\nproxy-authenticate: ${CHALLENGE['proxy-authenticate']}\r\ncontent-length: 0\r\n\r\n`,
       )
     if (!target) return void client.end('HTTP/1.1 400 Bad Request\r\n\r\n')
     try {
-      checkHost(target, mayCall)
+      checkHost(target, this.mayCall)
     } catch (error) {
-      note(target.host, error as Refusal)
+      this.note(target.host, error as Refusal)
       return void client.destroy()
     }
     const socket: Socket = connect({
       host: target.hostname.replace(/^\[|\]$/g, ''),
       port: Number(target.port || 443),
-      lookup,
+      lookup: this.lookup,
       timeout: SILENT_MS,
     })
     socket.on('connect', () => {
       client.write('HTTP/1.1 200 OK\r\n\r\n')
       socket.write(head)
       bound(socket, () => socket.destroy())
-      socket.on('data', () => lastByteAt.set(target.host, performance.now()))
+      socket.on('data', () => this.lastByteAt.set(target.host, performance.now()))
       socket.pipe(client).pipe(socket)
     })
     socket.on('timeout', () => socket.destroy(new Refusal('outgoing.timeout', target.host)))
     socket.on('error', (error) => {
-      note(target.host, toRefusal(error, target))
+      this.note(target.host, toRefusal(error, target))
       client.destroy()
     })
     client.on('close', () => socket.destroy())
     socket.on('close', () => client.destroy())
-  }
-
-  function refusalOf(host: string, since: number): Refusal | undefined {
-    const found = refusals.get(host)
-    return found && found.at >= since ? found.refusal : undefined
-  }
-
-  return {
-    address: () =>
-      (started ??= new Promise((resolve, reject) => {
-        server = createServer(forward)
-          .on('connect', tunnel)
-          .on('connection', (socket: Duplex) => {
-            sockets.add(socket)
-            socket.on('close', () => sockets.delete(socket))
-          })
-          .once('error', reject)
-          .listen(0, '127.0.0.1', () =>
-            resolve({
-              server: `http://127.0.0.1:${(server!.address() as AddressInfo).port}`,
-              username,
-              password,
-            }),
-          )
-        server.unref()
-      })),
-    refusalOf,
-    isSending: (host) =>
-      (unfinished.get(host) ?? 0) > 0 || performance.now() - (lastByteAt.get(host) ?? 0) < JUST_NOW_MS,
-    async close() {
-      for (const socket of sockets) socket.destroy()
-      await new Promise<void>((resolve) => (server ? server.close(() => resolve()) : resolve()))
-    },
   }
 }
 

@@ -1,0 +1,24 @@
+import { fork } from 'node:child_process'
+import type { Load, LoadJob, Loaded } from '../load/load.js'
+import { Stop } from '../machine/place.js'
+
+export const CONNECTIONS = 32
+
+/** What is asked of the load. */
+export type Asked = LoadJob & Omit<Load, 'kind' | 'connections'>
+
+/** One job in a load process of its own. @throws Stop unless everything came back good */
+export function load(job: Asked): Promise<Loaded> {
+  return new Promise((resolve, reject) => {
+    const child = fork(new URL('../load/load.js', import.meta.url))
+    child.once('message', (message) => {
+      const result = message as Loaded
+      child.kill()
+      if (result.wrong + result.non2xx + result.errors > 0)
+        reject(new Stop(`The load did not come back good: ${JSON.stringify(result)}`))
+      else resolve(result)
+    })
+    child.once('error', reject)
+    child.send({ connections: CONNECTIONS, ...job })
+  })
+}

@@ -1,0 +1,115 @@
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { parseArgs } from 'node:util'
+import { PASSWORD } from '../academy/academy.js'
+import { signIn } from '../academy/browserless.js'
+import { seed } from '../academy/seed.js'
+import { runStory } from '../academy/story.js'
+import { RUN, say as sayOut, sayBeside, Stop, type Say } from '../machine/place.js'
+import { setupCodeOf, startStack, stopStack, type Addresses, type Running } from '../machine/stack.js'
+
+const FOLDER = join(RUN, 'demo')
+
+function read(args: string[]) {
+  return parseArgs({
+    args,
+    options: {
+      detach: { type: 'boolean' },
+      stop: { type: 'boolean' },
+      fresh: { type: 'boolean' },
+      check: { type: 'boolean' },
+      json: { type: 'boolean' },
+      port: { type: 'string' },
+    },
+  }).values
+}
+type Options = ReturnType<typeof read>
+
+/** From a built project to a running product with the demo scenario; what the options mean stands in the script that calls it. */
+export async function main(args: string[]): Promise<number> {
+  const options = read(args)
+  const say = options.json ? sayBeside : sayOut
+  if (options.port !== undefined && !/^\d{1,5}$/.test(options.port))
+    throw new Stop('--port takes a number; 0 takes free ports.')
+  if (options.stop) {
+    say((await stopStack(FOLDER)) ? 'Stopped.' : 'Nothing was running.')
+    return 0
+  }
+  if (options.check) return runStory(join(RUN, `check-${process.pid}`))
+  await demo(options, say)
+  return 0
+}
+
+async function demo(options: Options, say: Say): Promise<void> {
+  if (options.fresh) await stopStack(FOLDER, { remove: true })
+  const port = options.port === undefined ? undefined : Number(options.port)
+  const running = await startStack({ folder: FOLDER, servicePort: port, detached: options.detach })
+  const seeded = join(FOLDER, 'seeded')
+  if (!existsSync(seeded)) {
+    say('Loading the demo data …')
+    try {
+      await seed({ ...running, setupCode: setupCodeOf(FOLDER), say })
+    } catch (error) {
+      // Half-loaded data would be taken for the demo next time.
+      await stopStack(FOLDER, { remove: true })
+      throw error
+    }
+    writeFileSync(seeded, '')
+  }
+  await tell(running, options, say)
+  if (options.detach) return
+  await new Promise((resolve) => process.once('SIGINT', resolve).once('SIGTERM', resolve))
+  say('\nStopping …')
+  await stopStack(FOLDER)
+}
+
+async function tell({ url, ...tools }: Running, options: Options, say: Say): Promise<void> {
+  if (options.json) {
+    const told = { url, ...addressesOf(tools), token: await apiToken(url), password: PASSWORD }
+    return sayOut(JSON.stringify(told))
+  }
+  say(`
+Bathyscribe is running at ${url}
+
+  sign in as     user name   password
+  technologist   ingrid      ${PASSWORD}
+  instructor     tomas       ${PASSWORD}
+  learner        niamh       ${PASSWORD}
+
+The practice tools show what a vendor would hand over:
+  Knotwork Drills  ${tools.knotwork}    Harbour Desk     ${tools.harbour}
+  Chandlery Shelf  ${tools.chandlery}    Sextant Bench    ${tools.sextant}
+  Plotting Table   ${tools.plotting}    Signal Mast      ${tools.signal}
+  Lantern Margins  ${tools.lantern}    Watchlog Essays  ${tools.watchlog}
+  Tally Bench      ${tools.tally}
+Results go on to the practice records office at ${tools.office}
+On the command line: npx bathyscribe --url ${url} person sign-in --username ingrid
+${options.detach ? 'Stop it with: npm run demo -- --stop' : 'Stop it with Ctrl-C.'}`)
+}
+
+function addressesOf({
+  knotwork,
+  harbour,
+  chandlery,
+  sextant,
+  plotting,
+  signal,
+  lantern,
+  watchlog,
+  tally,
+  office,
+}: Addresses): Addresses {
+  return { knotwork, harbour, chandlery, sextant, plotting, signal, lantern, watchlog, tally, office }
+}
+
+async function apiToken(url: string): Promise<string> {
+  const kept = join(FOLDER, 'token')
+  if (existsSync(kept)) return readFileSync(kept, 'utf8')
+  const { client } = await signIn(url, 'ingrid', PASSWORD)
+  const { token } = await client.call('createToken', {
+    body: { name: 'demo --json', scopes: ['read', 'teach', 'administer'], expiresInDays: 30 },
+  })
+  rmSync(kept, { force: true })
+  writeFileSync(kept, token, { mode: 0o600 })
+  return token
+}

@@ -1,3 +1,0 @@
-export function messagesPage(
-  rows: readonly { name: string; steps: readonly { room: string; name: string }[] }[],
-): string

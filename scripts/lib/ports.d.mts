@@ -1,3 +1,0 @@
-export function freePort(): Promise<number>
-export function freeRow(): Promise<number>
-export function isTaken(port: number): Promise<boolean>

@@ -1,3 +1,0 @@
-export const ROOT: string
-export const RUN: string
-export const REPORT: string

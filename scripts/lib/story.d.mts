@@ -1,3 +1,0 @@
-import type { Run } from './command.mjs'
-
-export function runStory(folder: string, say?: (line: string) => void, execute?: Run): Promise<number>
