@@ -6,6 +6,7 @@ import { isAdministrator, ownTool, roleIn } from '../desk/identity/access.js'
 import type { Actor, Context } from '../desk/context.js'
 import { fingerprint } from '../keys/key-file.js'
 import type { AssignmentRecord, CourseRecord } from '../records/entities/courses.js'
+import type { OwnLink } from '../records/statements/links.js'
 import type { Settings } from '../settings/settings.js'
 
 const SESSION_COOKIE = 'bathyscribe_session'
@@ -59,6 +60,19 @@ export async function findActor(
   }
   const cookie = request.cookies[sessionCookie(context.settings)] ?? (alsoCookie && request.cookies[alsoCookie])
   return cookie === undefined ? undefined : context.statements.findSession(fingerprint(cookie), isUse)
+}
+
+/** Finds who opens a link by their session, and the link as it is for them: one question. @throws Refusal where nobody is signed in so */
+export async function findOwnLink(context: Context, request: FastifyRequest, linkId: string): Promise<OwnLink> {
+  const cookie = request.cookies[sessionCookie(context.settings)]
+  // A token opens no pages.
+  const isBearer = bearerToken(request.headers.authorization, 200) !== undefined
+  const found =
+    cookie === undefined || isBearer
+      ? undefined
+      : await context.statements.findOwnLink({ linkId, session: fingerprint(cookie) })
+  if (!found) throw new Refusal('session.required')
+  return found
 }
 
 /** Decides whether a call may be made: sign-in, CSRF, token scope, role in the course that the address names. @throws Refusal */

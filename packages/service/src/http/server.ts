@@ -108,10 +108,13 @@ export async function createServer({ context, database, consoleFolder, sound }: 
     await scope.register(cookie)
     registerLaunch(scope, context)
     await registerPickers(scope, context)
-    await registerServices(scope, context)
     registerFileLinks(scope, context)
-    registerDiscovery(scope, context)
     await registerAuthorize(scope, context)
+  })
+  // Between servers there are no cookies.
+  await app.register(async (scope) => {
+    await registerServices(scope, context)
+    registerDiscovery(scope, context)
     await registerTokens(scope, context)
     await registerRegistration(scope, context)
   })

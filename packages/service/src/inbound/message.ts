@@ -89,16 +89,20 @@ export interface Message<Call, Answer> {
   go: (context: Context, call: Call) => Promise<Reached<Answer>>
 }
 
-class Stopped<Answer> {
-  constructor(readonly reached: Reached<Answer>) {}
-}
-
-interface Parts<Call, So, Answer> {
-  walk: (context: Context, call: Call) => Promise<So | Stopped<Answer>>
+/** What is made of a message at some place of its way, by what is known there. */
+interface Parts<So, Answer> {
   about: (context: Context, so: So) => About | undefined
   refuse: (context: Context, so: So, refusal: Refusal, at: Room) => Refused<Answer>
   nonce: (so: So) => Nonce | undefined
   used: (so: So) => Refusal
+}
+
+/** A step with what holds where it refuses. What the steps before it found is told by the row that it stands in, which is why it is not asked for here. */
+interface Step<Answer> {
+  room: Room
+  name: string
+  does: (context: Context, so: never) => Found<object>
+  parts: Parts<never, Answer>
 }
 
 /**
@@ -109,8 +113,8 @@ export class Row<Call extends object, So extends Call, Answer> {
   constructor(
     readonly name: string,
     readonly kind: MessageToWrite['kind'],
-    private readonly parts: Parts<Call, So, Answer>,
-    private readonly steps: Message<Call, Answer>['steps'] = [],
+    private readonly parts: Parts<So, Answer>,
+    private readonly steps: readonly Step<Answer>[] = [],
   ) {}
 
   /** What it says, as far as it can be read. */
@@ -145,56 +149,63 @@ export class Row<Call extends object, So extends Call, Answer> {
   }
 
   take(take: (context: Context, so: So) => Found<Taken<Answer>>): Message<Call, Answer> {
-    const { walk } = this.parts
+    const { parts, steps } = this
     return {
       name: this.name,
       kind: this.kind,
-      steps: [...this.steps, { room: 'take', name: take.name }],
+      steps: [...steps.map(({ room, name }) => ({ room, name })), { room: 'take', name: take.name }],
       go: async (context, call) => {
-        const so = await walk(context, call)
-        if (so instanceof Stopped) return so.reached
+        // Grows by what each step finds out; the types of the row see to it that none asks for what is not there yet.
+        const so = { ...call } as So
+        for (const { does, room, parts: there } of steps) {
+          const answer = asked(() => does(context, so as never))
+          const found = answer instanceof Promise ? await answer : answer
+          if (found instanceof Refusal) return reached(there, context, so as never, { refusal: found, at: room })
+          Object.assign(so, found)
+        }
         const taken = await asked(() => take(context, so))
-        return this.reached(context, so, taken instanceof Refusal ? { refusal: taken, at: 'take' } : { taken })
+        return reached(parts, context, so, taken instanceof Refusal ? { refusal: taken, at: 'take' } : { taken })
       },
     }
   }
 
   private step<Facts extends object>(room: Room, does: (context: Context, so: So) => Found<Facts>) {
-    const { parts } = this
-    const walk = async (context: Context, call: Call): Promise<(So & Facts) | Stopped<Answer>> => {
-      const so = await parts.walk(context, call)
-      if (so instanceof Stopped) return so
-      const found = await asked(() => does(context, so))
-      return found instanceof Refusal
-        ? new Stopped(this.reached(context, so, { refusal: found, at: room }))
-        : { ...so, ...found }
-    }
-    return new Row<Call, So & Facts, Answer>(this.name, this.kind, { ...parts, walk }, [
-      ...this.steps,
-      { room, name: does.name },
+    const { parts, steps } = this
+    return new Row<Call, So & Facts, Answer>(this.name, this.kind, parts, [
+      ...steps,
+      { room, name: does.name, does, parts },
     ])
-  }
-
-  private reached(context: Context, so: So, end: Reached<Answer>['end']): Reached<Answer> {
-    const { about, nonce, used, refuse } = this.parts
-    return {
-      end,
-      about: about(context, so),
-      nonce: nonce(so),
-      used: () => used(so),
-      refuse: (refusal, at) => refuse(context, so, refusal, at),
-    }
   }
 }
 
-/** What lies below a step may throw its refusal. */
-async function asked<T>(step: () => T | Promise<T>): Promise<T | Refusal> {
-  try {
-    return await step()
-  } catch (error) {
-    if (error instanceof Refusal) return error
-    throw error
+function reached<So, Answer>(
+  { about, nonce, used, refuse }: Parts<So, Answer>,
+  context: Context,
+  so: So,
+  end: Reached<Answer>['end'],
+): Reached<Answer> {
+  return {
+    end,
+    about: about(context, so),
+    nonce: nonce(so),
+    used: () => used(so),
+    refuse: (refusal, at) => refuse(context, so, refusal, at),
   }
+}
+
+/** What lies below a step may throw its refusal. Most steps know at once, and nobody waits for them. */
+function asked<T>(step: () => T | Promise<T>): T | Refusal | Promise<T | Refusal> {
+  try {
+    const found = step()
+    return found instanceof Promise ? found.catch(refusalOf) : found
+  } catch (error) {
+    return refusalOf(error)
+  }
+}
+
+function refusalOf(error: unknown): Refusal {
+  if (error instanceof Refusal) return error
+  throw error
 }
 
 /** Begins a row. @param about what its entry says while nothing is known of it; undefined for none @param refuse how it is refused then */
@@ -205,5 +216,5 @@ export function inbound<Call extends object, Answer>(
   refuse: (context: Context, call: Call, refusal: Refusal, at: Room) => Refused<Answer>,
 ): Row<Call, Call, Answer> {
   const used = () => new Refusal('request.invalid', 'it came before')
-  return new Row(name, kind, { walk: async (_, call) => call, about, refuse, nonce: () => undefined, used })
+  return new Row(name, kind, { about, refuse, nonce: () => undefined, used })
 }

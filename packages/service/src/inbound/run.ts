@@ -92,18 +92,21 @@ function write<Answer>(
   parts: Pick<MessageToWrite, 'outcome' | 'statement'> & Partial<MessageToWrite>,
 ): Promise<MessageWritten> {
   if (!about) return Promise.resolve({ written: false, why: 'not_kept' })
-  return context.statements.writeMessage({
+  const message: MessageToWrite = {
     ...NO_LINK,
     at: context.clock.now(),
     kind,
     direction: 'received',
+    outcome: parts.outcome,
     code: null,
     detail: null,
+    statement: parts.statement,
+    registrationId: null,
     durationMs: performance.now() - startedAt,
-    ...about.entry,
-    ...(nonce && { nonce }),
-    ...parts,
-  })
+    request: null,
+  }
+  // Into one object, not by spreading four into a fifth: this is done for every message.
+  return context.statements.writeMessage(Object.assign(message, about.entry, parts, nonce && { nonce }))
 }
 
 function tell<Answer>({ context, reached: { about } }: Try<Answer>, what: 'taken' | 'refused'): void {

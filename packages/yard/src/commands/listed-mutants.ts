@@ -141,7 +141,7 @@ export const LISTED: readonly Mutant[] = [
   ['inbound: answered before it is signed', RUN, 'await Promise.all([write(one, { outcome, statement, ...kept }), taken.beside])', 'await Promise.all([write(one, { outcome, statement, ...kept })])', ['inbound', 'tokens']],
   ['inbound: something newer is read over and over', RUN, 'return over ? refuse(one, over, ', 'return over === null ? refuse(one, over, ', ['inbound']],
   ['inbound: strangers’ returns are kept', RUN, "if (!about) return", "if (about === null) return", ['inbound', 'launch']],
-  ['nonces: a refused message uses none up', RUN, '...(nonce && { nonce }),', "...(nonce && parts.outcome !== 'refused' && { nonce }),", ['scores-between']],
+  ['nonces: a refused message uses none up', RUN, 'parts, nonce && { nonce })', "parts, nonce && parts.outcome !== 'refused' && { nonce })", ['scores-between']],
   ['outcomes: who instructs by now takes scores', OUTCOME, "(enrolment?.state === 'active' && isScored(enrolment.role))", "enrolment?.state === 'active'", ['scores-between']],
   ['outcomes: a refused score keeps its points', OUTCOME, 'code: refusal.code, fraction: null, points: null }', 'code: refusal.code }', ['scores-between']],
   ['outcomes: what was handed in is lost', 'packages/service/src/inbound/messages/outcome-score.ts', 'resultData: asked.resultData ?? null', 'resultData: null', ['scores-between']],

@@ -191,6 +191,8 @@ function makerOf(job: LoadJob): ((n: number) => Request) | undefined {
 }
 
 process.on('message', (job: Load) => void work(job))
+// Nobody waits for the answer any more.
+process.on('disconnect', () => process.exit())
 
 async function work(job: Load): Promise<void> {
   const make = makerOf(job)

@@ -11,7 +11,7 @@ import { isTeachingSide } from '../../desk/launches/obstacles.js'
 import { run } from '../../inbound/run.js'
 import { INBOUND } from '../../inbound/table.js'
 import type { Link } from '../../records/statements/links.js'
-import { findActor, LOGIN_COOKIE, sessionCookie } from '../caller.js'
+import { findActor, findOwnLink, LOGIN_COOKIE, sessionCookie } from '../caller.js'
 import { PAGE_ASSETS, send, sendForm, sendNotice, stagePage } from '../pages.js'
 import { toRefusal } from '../problems.js'
 
@@ -28,12 +28,12 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
     '/lti/launch/:link',
     { schema: { hide: true, params: LinkParams, querystring: LaunchQuery } },
     async (request, reply) => {
-      const actor = await findActor(context, request)
-      if (!actor || actor.via !== 'session') throw new Refusal('session.required')
-      const { url, fields, version } = await openLaunch(context, actor, {
-        linkId: request.params.link,
+      const started = performance.now()
+      const { actor, link } = await findOwnLink(context, request, request.params.link)
+      const { url, fields, version } = await openLaunch(context, actor, link, {
         target: request.query.target,
         rehearse: request.query.as === 'test_learner',
+        started,
       })
       if (version === '1.3') setLoginCookie(context, request, reply)
       return sendForm(reply, { url, fields, title: 'Opening…' })

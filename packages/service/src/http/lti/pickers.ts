@@ -9,7 +9,7 @@ import { openLaunch } from '../../desk/launches/open-launch.js'
 import type { Picked } from '../../inbound/messages/picked.js'
 import { run } from '../../inbound/run.js'
 import { INBOUND } from '../../inbound/table.js'
-import { findActor } from '../caller.js'
+import { findActor, findOwnLink } from '../caller.js'
 import { html, sendForm, sendNotice, sendPage, frameAllowance } from '../pages.js'
 import { originsOf } from '../../desk/launches/stage-origins.js'
 import { setLoginCookie } from './launch.js'
@@ -47,15 +47,11 @@ export async function registerPickers(app: FastifyInstance, context: Context): P
     '/lti/picker/:picking/open',
     { schema: { hide: true, params: Params, querystring: Query } },
     async (request, reply) => {
-      const actor = await findActor(context, request)
-      if (!actor || actor.via !== 'session') throw new Refusal('session.required')
-      const link = await context.statements.findLink({ linkId: request.params.picking, personId: actor.id })
+      const started = performance.now()
+      const { actor, link } = await findOwnLink(context, request, request.params.picking)
       if (link?.resource.kind !== 'picker') throw new Refusal('picker.closed')
-      const opened = await openLaunch(context, actor, {
-        linkId: request.params.picking,
-        target: request.query.target,
-        rehearse: false,
-      })
+      const wanted = { target: request.query.target, rehearse: false, started }
+      const opened = await openLaunch(context, actor, link, wanted)
       if (opened.version === '1.3') setLoginCookie(context, request, reply)
       return sendForm(reply, { ...opened, title: 'Opening…' })
     },

@@ -7,6 +7,7 @@ import type { SignatureMethod } from '@bathyscribe/core/oauth1'
 import type { Pool } from 'pg'
 import { IS_FOR } from './audience.js'
 import { gather } from './gather.js'
+import { actorJudge, type Actor, type ActorRow } from './sign-ins.js'
 
 /** A resource link (an assignment, or an entry of a course's menu), its course and registration, and one person's place in it. */
 export interface Link {
@@ -93,8 +94,17 @@ export interface Link {
   activity: string | null
 }
 
-const FIND = `
-select case when c.state <> 'deleted' then l.id end as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.state as l_state, l.audience, l.document_target,
+/** What is asked for by link and person. */
+const BY_PERSON = `unnest($1::text[], $2::text[]) with ordinality as asked(link_id, person_id, n)
+left join person p on p.id = asked.person_id`
+/** The same by whose session it is, with who that is. */
+const BY_SESSION = `unnest($1::text[], $2::bytea[]) with ordinality as given(link_id, hash, n)
+left join session s on s.token_hash = given.hash and s.expires_at > $3
+left join person p on p.id = s.person_id and p.closed_at is null
+cross join lateral (select given.link_id, p.id as person_id, given.n) asked`
+
+const find = (asked: string, more = '') => `
+select ${more}case when c.state <> 'deleted' then l.id end as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.state as l_state, l.audience, l.document_target,
   coalesce(l.launch_url, r.launch_url) as launch_url, l.custom_parameters as l_custom, l.resource_link_id,
   l.opens_at, l.due_at, l.closes_at, l.attempts, l.handed_in, l.is_for, l.picking, l.review, l.released,
   c.id as c_id, c.code, c.title as c_title, c.sourced_id as c_sourced_id, c.starts_at as c_starts_at, c.ends_at as c_ends_at, c.state = 'closed' as c_closed,
@@ -109,7 +119,7 @@ select case when c.state <> 'deleted' then l.id end as l_id, l.kind, l.title as 
   res.score_id,
   case when r.version = '1.3' then (select array_agg(t.id order by t.id) from assignment t where t.tied_to = l.resource_link_id and t.registration_id = r.id
     and t.state = 'column') end as tied_columns
-from unnest($1::text[], $2::text[]) with ordinality as asked(link_id, person_id, n)
+from ${asked}
 left join lateral (
   select 'assignment' as kind, a.id, a.title, a.instructions, a.points, case when a.state = 'published' and exists (select 1 from unit_item s join unit t on t.id = s.unit_id where s.assignment_id = a.id and not t.published)
       then 'draft' else a.state end as state, 'everyone' as audience, a.document_target, a.launch_url,
@@ -131,10 +141,11 @@ left join lateral (
   select 'picker', k.id, x.name, '', 0, 'published', 'instructors', 'frame', x.picker_url, '{}', '', k.course_id, k.registration_id, null, null, null,
     null, 0, true, jsonb_build_object('purpose', k.purpose, 'multiple', k.multiple), null, true
   from picking k join registration x on x.id = k.registration_id where k.id = asked.link_id and k.person_id = asked.person_id and k.state = 'open'
+  -- An identifier is of one kind: what is found in the first place is not looked for in the others.
+  limit 1
 ) l on true
 left join course c on c.id = l.course_id
 left join registration r on r.id = l.registration_id
-left join person p on p.id = asked.person_id
 left join enrolment e on e.course_id = c.id and e.person_id = p.id
 left join result res on res.assignment_id = l.id and res.person_id = p.id
 order by asked.n`
@@ -212,13 +223,47 @@ export function linkFinder(pool: Pool): (asked: { linkId: string; personId: stri
     async (asked: { linkId: string; personId: string }[]) => {
       const { rows } = await pool.query<Row>({
         name: 'find-links',
-        text: FIND,
+        text: find(BY_PERSON),
         values: [asked.map((one) => one.linkId), asked.map((one) => one.personId)],
       })
       return rows.map(toLink)
     },
     { most: 64, atOnce: 1 },
   )
+}
+
+/** A link with the person whose session asks for it. */
+export interface OwnLink {
+  actor: Actor
+  /** Undefined where there is no such link. */
+  link: Link | undefined
+}
+
+const ACTOR = 's.id as via_id, p.id as id, s.last_seen_at as used_at, s.confirmed_at, '
+
+/** Finds links by link and the hash of a session: one question for what a page that opens a tool has to know. Undefined where nobody is signed in. */
+export function ownLinkFinder(
+  pool: Pool,
+  now: () => Date,
+  idleMs: number,
+): (asked: { linkId: string; session: Buffer }) => Promise<OwnLink | undefined> {
+  const ask = gather(
+    async (asked: { linkId: string; session: Buffer }[]) => {
+      const { rows } = await pool.query<Row & ActorRow>({
+        name: 'find-own-links',
+        text: find(BY_SESSION, ACTOR),
+        values: [asked.map((one) => one.linkId), asked.map((one) => one.session), now()],
+      })
+      return rows
+    },
+    { most: 64, atOnce: 1 },
+  )
+  const judge = actorJudge(pool, 'session', now, idleMs)
+  return async (asked) => {
+    const row = await ask(asked)
+    const actor = await judge(row, true)
+    return actor && { actor, link: toLink(row) }
+  }
 }
 
 function toLink(row: Row): Link | undefined {

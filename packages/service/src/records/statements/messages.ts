@@ -124,13 +124,47 @@ const COLUMNS = {
 } as const
 type Column = keyof typeof COLUMNS
 const NAMES = Object.keys(COLUMNS) as Column[]
-const ARRAYS = NAMES.map((name, i) => `$${i + 1}::${COLUMNS[name]}[]`)
+/** Of a message that moves no score. */
+const ENTRY_NAMES = NAMES.slice(0, NAMES.indexOf('operation'))
+
+/** The messages of a statement as a table of their columns. */
+function askedAs(names: readonly Column[]): string {
+  const arrays = names.map((name, i) => `$${i + 1}::${COLUMNS[name]}[]`)
+  return `asked as materialized (
+  select * from unnest(${arrays.join(', ')}) with ordinality as x(${names.join(', ')}, n)
+)`
+}
+
+/** Columns of an entry; with `wire_` before it they begin with the number that was drawn for it. */
+const ENTRY = `id, at, kind, direction, outcome, code, detail, statement, registration_id, course_id, assignment_id,
+    menu_entry_id, unit_item_id, picking_id, person_id, sounding_id, duration_ms, request, response`
+const IS_FRESH = `(x.nonce is null or exists (select 1 from fresh f where f.registration_id = x.registration_id and f.nonce = x.nonce))`
+/** Who came to a link, counted. @param from the messages that are kept */
+const SEEN = (from: string) => `seen as (
+  insert into visit (assignment_id, person_id, first_at, last_at, launches, last_wire_id)
+  select assignment_id, person_id, at, at, 1, wire_id from ${from} where is_visit order by assignment_id, person_id
+  on conflict (assignment_id, person_id) do update set last_at = excluded.last_at, launches = visit.launches + 1,
+    last_wire_id = excluded.last_wire_id
+)`
+
+/** What brings no score needs no trail and no result: launches, logins, tokens, calls of services. */
+const WRITE_ENTRIES = `
+with ${askedAs(ENTRY_NAMES)}, fresh as (
+  insert into nonce (registration_id, nonce, expires_at)
+  select registration_id, nonce, nonce_expires_at from asked where nonce is not null order by registration_id, nonce
+  on conflict do nothing returning registration_id, nonce
+), ready as materialized (
+  select x.*, nextval('wire_entry_id') as wire_id from asked x where ${IS_FRESH}
+), entry as (
+  insert into wire_entry (${ENTRY})
+  select wire_${ENTRY} from ready
+), ${SEEN('ready')}
+select x.n, r.wire_id::text as wire_id, null as score_id, true as on_target, r.n is not null as is_fresh
+from asked x left join ready r using (n) order by x.n`
 
 // Rows are written in one order of keys, so that two such statements at once cannot wait for each other in a circle. What no message has is null in all rows.
 const WRITE = `
-with asked as materialized (
-  select * from unnest(${ARRAYS.join(', ')}) with ordinality as x(${NAMES.join(', ')}, n)
-), target as materialized (
+with ${askedAs(NAMES)}, target as materialized (
   select x.n, a.counting, (select r.standing from result r where r.assignment_id = x.assignment_id and r.person_id = x.person_id) as points_before
   from asked x join assignment a on a.id = x.assignment_id and a.points = x.out_of and a.merged_into is null
   where x.operation is not null and not exists (select 1 from result r where r.assignment_id = x.assignment_id and r.person_id = x.person_id
@@ -146,7 +180,7 @@ with asked as materialized (
   select x.*, nextval('wire_entry_id') as wire_id, case when x.operation is not null then nextval('score_id') end as score_id, t.counting, t.points_before
   from asked x left join target t using (n)
   where (x.operation is null or exists (select 1 from target t where t.n = x.n))
-    and (x.nonce is null or exists (select 1 from fresh f where f.registration_id = x.registration_id and f.nonce = x.nonce))
+    and ${IS_FRESH}
 ), standing as (
   insert into result as r (assignment_id, person_id, sent, sent_out_of, fraction, points, score_id, at, sent_at, last_operation, counting, last_id, out_of, attempts, counted, sum,
     activity, grading, heard_at, comment, submitted_at)
@@ -175,25 +209,18 @@ with asked as materialized (
   select x.* from ready x where x.score_outcome is distinct from 'accepted'
     or exists (select 1 from standing s where s.assignment_id = x.assignment_id and s.person_id = x.person_id)
 ), entry as (
-  insert into wire_entry (id, at, kind, direction, outcome, code, detail, statement, registration_id, course_id, assignment_id,
-    menu_entry_id, unit_item_id, picking_id, person_id, sounding_id, duration_ms, request, response)
-  select wire_id, at, kind, direction, outcome, code, detail, statement, registration_id, course_id, assignment_id,
-    menu_entry_id, unit_item_id, picking_id, person_id, sounding_id, duration_ms, request, response from kept
+  insert into wire_entry (${ENTRY})
+  select wire_${ENTRY} from kept
 ), trail as (
   insert into score (id, assignment_id, person_id, at, operation, outcome, code, sent, fraction, points, out_of, result_data, sent_at, wire_entry_id,
     activity, grading, comment, submitted_at, sent_out_of, points_before, scored_by)
   select score_id, coalesce(sent_to, assignment_id), person_id, at, operation, score_outcome, score_code, sent, fraction, points, out_of, result_data, sent_at, wire_id,
     activity, grading, comment, submitted_at, sent_out_of, points_before, scored_by
   from kept where operation is not null
-), seen as (
-  insert into visit (assignment_id, person_id, first_at, last_at, launches, last_wire_id)
-  select assignment_id, person_id, at, at, 1, wire_id from ready where is_visit order by assignment_id, person_id
-  on conflict (assignment_id, person_id) do update set last_at = excluded.last_at, launches = visit.launches + 1,
-    last_wire_id = excluded.last_wire_id
-)
+), ${SEEN('ready')}
 select x.n, r.wire_id::text as wire_id, r.score_id::text as score_id,
   (x.operation is null or exists (select 1 from target t where t.n = x.n)) as on_target,
-  (x.nonce is null or exists (select 1 from fresh f where f.registration_id = x.registration_id and f.nonce = x.nonce)) as is_fresh
+  ${IS_FRESH} as is_fresh
 from asked x left join kept r using (n) order by x.n`
 
 interface WrittenRow {
@@ -205,13 +232,15 @@ interface WrittenRow {
 
 /** The one door to the wire log: entry, nonce, trail, result and visit of many messages in one statement. */
 export function messageWriter(pool: Pool): (message: MessageToWrite) => Promise<MessageWritten> {
+  const scores = writerBy(pool, 'write-messages', WRITE, NAMES)
+  const entries = writerBy(pool, 'write-entries', WRITE_ENTRIES, ENTRY_NAMES)
+  return (message) => (message.score ? scores(message) : entries(message))
+}
+
+function writerBy(pool: Pool, name: string, text: string, names: readonly Column[]) {
   return gather(
     async (messages: MessageToWrite[]): Promise<MessageWritten[]> => {
-      const { rows } = await pool.query<WrittenRow>({
-        name: 'write-messages',
-        text: WRITE,
-        values: columnsOf(messages.map(toRow)),
-      })
+      const { rows } = await pool.query<WrittenRow>({ name, text, values: columnsOf(names, messages.map(toRow)) })
       return rows.map((row) =>
         row.wire_id !== null
           ? { written: true, wireEntryId: row.wire_id, scoreId: row.score_id }
@@ -286,8 +315,8 @@ function scoreColumns(score: NonNullable<MessageToWrite['score']>): Partial<Reco
 }
 
 /** Rows as columns; null where none has one. */
-function columnsOf(rows: readonly Partial<Record<Column, unknown>>[]): (unknown[] | null)[] {
-  return NAMES.map((name) => {
+function columnsOf(names: readonly Column[], rows: readonly Partial<Record<Column, unknown>>[]): (unknown[] | null)[] {
+  return names.map((name) => {
     if (!rows.some((row) => row[name] != null)) return null
     const encode = COLUMNS[name] === 'json' ? storableJson : storable
     return rows.map((row) => (row[name] == null ? null : encode(row[name])))

@@ -32,7 +32,7 @@ left join api_token t on t.token_hash = asked.hash and t.expires_at > $2 and t.r
 left join person p on p.id = t.person_id and p.closed_at is null
 order by asked.n`
 
-interface Row {
+export interface ActorRow {
   via_id: string
   id: string | null
   username: string
@@ -56,7 +56,7 @@ type Find = (hash: Buffer, isUse?: boolean) => Promise<Actor | undefined>
 export function signInFinder(pool: Pool, via: 'session' | 'token', now: () => Date, idleMs = Infinity): Find {
   const find = gather(
     async (hashes: Buffer[]) => {
-      const { rows } = await pool.query<Row>({
+      const { rows } = await pool.query<ActorRow>({
         name: `find-${via}`,
         text: via === 'session' ? BY_SESSION : BY_TOKEN,
         values: [hashes, now()],
@@ -65,8 +65,13 @@ export function signInFinder(pool: Pool, via: 'session' | 'token', now: () => Da
     },
     { most: 64, atOnce: 1 },
   )
-  return async (hash, isUse = true) => {
-    const row = await find(hash)
+  const judge = actorJudge(pool, via, now, idleMs)
+  return async (hash, isUse = true) => judge(await find(hash), isUse)
+}
+
+/** Who a row is of, and that its session or token is still in use; what was used is noted now and then. */
+export function actorJudge(pool: Pool, via: 'session' | 'token', now: () => Date, idleMs: number) {
+  return async (row: ActorRow, isUse: boolean): Promise<Actor | undefined> => {
     if (row.id === null) return undefined
     const unusedMs = now().getTime() - (row.used_at?.getTime() ?? 0)
     if (unusedMs >= idleMs) return undefined
