@@ -47,10 +47,20 @@ export default defineConfig({
           ...common,
           name: 'console',
           include: ['packages/console/test/**/*.test.ts'],
-          setupFiles: [...common.setupFiles, 'packages/console/test/served.ts'],
+          setupFiles: [...common.setupFiles, 'test/served.ts'],
           environment: 'happy-dom',
           testTimeout: 120_000,
           hookTimeout: 120_000,
+        },
+      },
+      {
+        resolve: { alias },
+        test: {
+          ...common,
+          name: 'command line',
+          include: ['packages/cli/test/**/*.test.ts'],
+          setupFiles: [...common.setupFiles, 'test/served.ts'],
+          testTimeout: 120_000,
         },
       },
       {

@@ -6,7 +6,7 @@ import AssignmentForm from '../src/pages/AssignmentForm.vue'
 import ManyAssignments from '../src/pages/ManyAssignments.vue'
 import { defineComponent, h, ref } from 'vue'
 import { open } from './page.js'
-import { callsOf, refuse, sampled, serve } from './served.js'
+import { callsOf, refuse, sampled, serve } from '../../../test/served.js'
 
 const ZONE = 'Europe/Oslo'
 const TOOL = { slug: 'drills', name: 'Drills', state: 'enabled', features: ['scores'], documentTarget: 'window', learnerText: 'Plot on paper.', firstEntry: 'none' } as const // oxfmt-ignore

@@ -16,7 +16,7 @@ import { call } from '../src/state/api.js'
 import { usePaging } from '../src/state/paging.js'
 import PlacementsField from '../src/tool/PlacementsField.vue'
 import { open } from './page.js'
-import { callsOf, refuse, sampled, serve } from './served.js'
+import { callsOf, refuse, sampled, serve } from '../../../test/served.js'
 
 /** A field with a model of its own. */
 function withModel<T>(component: object, props: object, start: T) {

@@ -3,7 +3,7 @@ import Register from '../src/pages/Register.vue'
 import ToolForm from '../src/pages/ToolForm.vue'
 import IntakeConfirm from '../src/tool/IntakeConfirm.vue'
 import { open } from './page.js'
-import { callsOf, refuse, sampled, serve } from './served.js'
+import { callsOf, refuse, sampled, serve } from '../../../test/served.js'
 
 const BOX = 'Paste whatever the vendor gave you'
 const nothing = { kind: 'nothing', recognised: [], missing: [], remarks: [], beyond: [], pairs: [] } as const

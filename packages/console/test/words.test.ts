@@ -28,6 +28,10 @@ describe('a date in a form', () => {
     expect(fromInput('2026-03-29T02:30', 'Europe/Oslo')).toBe('2026-03-29T02:30')
   })
 
+  it('that is none stands as it was said', () => {
+    expect(courseMoment('soon', 'Europe/Oslo')).toBe('soon')
+  })
+
   it('is told with the zone of the course', () => {
     expect(courseMoment('2026-12-01T22:59:00.000Z', 'Europe/Oslo')).toMatch(/^1 Dec,? 23:59 (CET|GMT\+1)$/)
     expect(courseMoment('2026-07-01T22:59:00.000Z', 'Europe/Oslo')).toMatch(/^2 Jul,? 00:59 (CEST|GMT\+2)$/)

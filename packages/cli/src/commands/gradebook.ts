@@ -50,7 +50,7 @@ function showGradebook(book: Gradebook, exact: boolean): string {
     ...book.columns.map((column) => cellText(row.cells[column.id], exact)),
     row.total === null
       ? paint('quiet', '–')
-      : `${paint('strong', exact ? row.total : row.shownTotal!)} of ${row.outOf}`,
+      : `${paint('strong', exact ? row.total : (row.shownTotal ?? row.total))} of ${row.outOf}`,
   ])
   return table(heads, rows)
 }

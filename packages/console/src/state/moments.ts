@@ -22,8 +22,9 @@ export function shortMoment(iso: string): string {
 }
 
 const ZONED = new Map<string, Intl.DateTimeFormat>()
-/** `1 Dec, 23:59 CET` in the zone of a course: dates that people have to keep. */
+/** `1 Dec, 23:59 CET` in the zone of a course: dates that people have to keep. What a tool says that is no moment stands as it said it. */
 export function courseMoment(iso: string, zone: string): string {
+  if (Number.isNaN(Date.parse(iso))) return iso
   const format =
     ZONED.get(zone) ?? new Intl.DateTimeFormat('en-GB', { ...PARTS, timeZone: zone, timeZoneName: 'short' })
   ZONED.set(zone, format)

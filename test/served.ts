@@ -10,7 +10,7 @@ import {
 import fc from 'fast-check'
 import { afterEach, beforeEach, expect } from 'vitest'
 import type { z } from 'zod'
-import { arbitraryOf } from '../../../test/arbitrary.js'
+import { arbitraryOf } from './arbitrary.js'
 
 /** What the stand-in for the service answers to a call: parts of the answer, held against the contract; a thrown Refusal is answered as one. */
 type Answers = { [N in OperationName]?: (input: CallInput<N>) => unknown }
@@ -106,7 +106,9 @@ globalThis.fetch = async (address, init = {}) => {
     const say = answers[name] as ((input: unknown) => unknown) | undefined
     const said = await say?.({ params, query, body })
     if (!operation.answer) return new Response(null, { status: 204 })
-    const whole = Array.isArray(said) ? said : sampled(name, said as object | undefined)
+    // A second page is the last one: some go on until there is none.
+    const last = query['cursor'] === undefined ? {} : { next: null }
+    const whole = Array.isArray(said) ? said : sampled(name, { ...(said as object | undefined), ...last })
     const { error } = operation.answer.safeParse(whole)
     if (error) untrue.push(`${name}: ${error.message}`)
     return new Response(JSON.stringify(whole), { headers: { 'content-type': 'application/json' } })

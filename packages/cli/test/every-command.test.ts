@@ -1,0 +1,152 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { Argument, Command, Option } from 'commander'
+import { afterAll, beforeEach, describe, expect, it } from 'vitest'
+import { calls, serve } from '../../../test/served.js'
+import { atTerminal, createProgram, runCommand } from '../src/program.js'
+
+/** As many answers as there are of everything, from nothing at all to names of every script. */
+const SEEDS = [1, 2, 3, 4]
+/** Commands that are no client of the API. */
+const NO_CALLS = [
+  'service run',
+  'service migrate',
+  'service settings',
+  'service reseal',
+  'service health',
+  'completion',
+]
+/** What answers with bytes, or takes them: the stand-in speaks JSON only. */
+const BYTES = ['course file-add', 'sounding pictures']
+/** What prints a line whenever something comes. */
+const FOLLOWS = ['score watch']
+/** What cannot be any text. */
+const VALUES: Record<string, string> = {
+  course: 'HYD-210',
+  assignment: 'HYD-210/bends',
+  points: '10',
+  n: '1',
+  file: '-',
+}
+
+const home = mkdtempSync(join(tmpdir(), 'bathyscribe-commands-'))
+afterAll(() => rmSync(home, { recursive: true, force: true }))
+
+interface Leaf {
+  name: string
+  command: Command
+}
+
+function leavesOf(command: Command, path: string[] = []): Leaf[] {
+  const here = command.commands.flatMap((one) => leavesOf(one, [...path, one.name()]))
+  const acts = (command as unknown as { _actionHandler: unknown })._actionHandler
+  return acts ? [{ name: path.join(' '), command }, ...here] : here
+}
+
+const valueOf = (one: { name: () => string; argChoices?: string[] | undefined }): string => {
+  if (one.argChoices) return one.argChoices[0]!
+  return VALUES[one.name().replace(/s$/, '')] ?? VALUES[one.name()] ?? '1'
+}
+const argumentsOf = (given: readonly Argument[]) => given.filter((one) => one.required).map(valueOf)
+const optionsOf = (given: readonly Option[]) =>
+  given.filter((one) => one.mandatory && one.defaultValue === undefined).flatMap((one) => [one.long!, valueOf(one)])
+
+/** What a person would type, with as little as is needed; consent is given where it can be. */
+function typed({ name, command }: Leaf): string[] {
+  const agrees = command.options.some((one) => one.long === '--yes') ? ['--yes'] : []
+  // What waits does so for a second.
+  const waits = command.options.some((one) => one.long === '--for') ? ['--for', '1'] : []
+  return [
+    ...name.split(' '),
+    ...argumentsOf(command.registeredArguments),
+    ...optionsOf(command.options),
+    ...agrees,
+    ...waits,
+  ]
+}
+
+async function run(args: string[]) {
+  const said = { out: '', err: '' }
+  const own = {
+    environment: { BATHYSCRIBE_URL: 'http://served.example', BATHYSCRIBE_TOKEN: 't', BATHYSCRIBE_CONFIG_HOME: home },
+    print: (text: string) => void (said.out += text),
+    say: (text: string) => void (said.err += text),
+    readInput: () => 'a line of input',
+    isTTY: { input: false, output: false, messages: false },
+    colours: false,
+  }
+  const status = await atTerminal(own, () => runCommand(['node', 'bathyscribe', ...args]))
+  return { status, ...said }
+}
+
+const LEAVES = leavesOf(createProgram()).filter(
+  ({ name }) => ![...NO_CALLS, ...BYTES].includes(name) && !name.startsWith('demo'),
+)
+
+beforeEach(() => {
+  // What is under way has come to its end.
+  const over = { state: 'done' } as const
+  serve({ showSounding: () => over, runSounding: () => over, showSweep: () => over, startSweep: () => over })
+})
+
+describe('every command', () => {
+  it('is there', () => expect(LEAVES.length).toBeGreaterThan(100))
+
+  it.each(LEAVES.map((leaf) => [leaf.name, leaf] as const))(
+    '%s tells whatever the service answers',
+    async (_, leaf) => {
+      for (const seed of SEEDS) {
+        serve({}, seed)
+        const { status, out, err } = await run(typed(leaf))
+        expect([0, 1, 2], err).toContain(status)
+        // What it cannot do it says, with a way out.
+        if (status !== 0 && out === '') expect(err).toMatch(/\S/)
+        expect(`${out}${err}`).not.toMatch(/\bundefined\b|\[object Object\]|\bNaN\b|Invalid Date/)
+      }
+    },
+  )
+
+  it.each(LEAVES.map((leaf) => [leaf.name, leaf] as const))(
+    '%s answers programs in JSON, or with nothing',
+    async (_, leaf) => {
+      const { status, out } = await run([...typed(leaf), '--json'])
+      if (status === 0 && !FOLLOWS.includes(leaf.name)) expect(() => JSON.parse(out) as unknown).not.toThrow()
+      const quiet = await run([...typed(leaf), '--quiet'])
+      expect(quiet.out).toBe('')
+    },
+  )
+
+  it.each(LEAVES.map((leaf) => [leaf.name, leaf] as const))(
+    '%s shows its help, with two examples of itself',
+    async (name) => {
+      const { status, out } = await run([...name.split(' '), '--help'])
+      expect(status).toBe(0)
+      const examples = [...out.matchAll(/^ {2}\$ bathyscribe (.+)$/gm)].map(([, line]) => line!)
+      expect(examples).toHaveLength(2)
+      for (const line of examples) expect(line.startsWith(name)).toBe(true)
+      expect(calls).toEqual([])
+    },
+  )
+})
+
+describe('a command that is refused', () => {
+  it.each(['undo', 'tool', 'tool undo'])('for it is none: %s', async (name) => {
+    const { status, err, out } = await run(name.split(' '))
+    expect(status).toBe(2)
+    expect(`${out}${err}`).toMatch(/help/)
+  })
+
+  it('for an argument is missing, says which', async () => {
+    const { status, err } = await run(['tool', 'show'])
+    expect(status).toBe(2)
+    expect(err).toContain("missing required argument 'tool'")
+  })
+
+  it('for a number is none, sends nothing', async () => {
+    const { status, err } = await run(['tool', 'list', '--limit', 'three'])
+    expect(status).toBe(2)
+    expect(err).toContain('Give a whole number.')
+    expect(calls).toEqual([])
+  })
+})
