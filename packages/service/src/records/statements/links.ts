@@ -7,6 +7,7 @@ import type { SignatureMethod } from '@bathyscribe/core/oauth1'
 import type { Pool } from 'pg'
 import { IS_FOR } from './audience.js'
 import { gather } from './gather.js'
+import { given } from './given.js'
 import { actorJudge, type Actor, type ActorRow } from './sign-ins.js'
 
 /** A resource link (an assignment, or an entry of a course's menu), its course and registration, and one person's place in it. */
@@ -95,10 +96,10 @@ export interface Link {
 }
 
 /** What is asked for by link and person. */
-const BY_PERSON = `unnest($1::text[], $2::text[]) with ordinality as asked(link_id, person_id, n)
+const BY_PERSON = `unnest(${given(1, 'text')}, ${given(2, 'text')}) with ordinality as asked(link_id, person_id, n)
 left join person p on p.id = asked.person_id`
 /** The same by whose session it is, with who that is. */
-const BY_SESSION = `unnest($1::text[], $2::bytea[]) with ordinality as given(link_id, hash, n)
+const BY_SESSION = `unnest(${given(1, 'text')}, ${given(2, 'bytea')}) with ordinality as given(link_id, hash, n)
 left join session s on s.token_hash = given.hash and s.expires_at > $3
 left join person p on p.id = s.person_id and p.closed_at is null
 cross join lateral (select given.link_id, p.id as person_id, given.n) asked`

@@ -1,6 +1,7 @@
 import type { Pool } from 'pg'
 import { isLocked, isUnavailable } from '../database.js'
 import { gather } from './gather.js'
+import { given } from './given.js'
 
 /**
  * A tool that hears “later” in time sends a message again, one that hears nothing may not: what waits for a row that somebody holds hears it within a second. A disk that
@@ -129,7 +130,7 @@ const ENTRY_NAMES = NAMES.slice(0, NAMES.indexOf('operation'))
 
 /** The messages of a statement as a table of their columns. */
 function askedAs(names: readonly Column[]): string {
-  const arrays = names.map((name, i) => `$${i + 1}::${COLUMNS[name]}[]`)
+  const arrays = names.map((name, i) => given(i + 1, COLUMNS[name]))
   return `asked as materialized (
   select * from unnest(${arrays.join(', ')}) with ordinality as x(${names.join(', ')}, n)
 )`

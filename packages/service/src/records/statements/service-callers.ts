@@ -2,6 +2,7 @@ import type { ToolState } from '@bathyscribe/contract'
 import type { CourseRole, Disclosure } from '@bathyscribe/core/identity'
 import type { Pool } from 'pg'
 import { gather } from './gather.js'
+import { given } from './given.js'
 
 /** Who calls a service of a course, and, where a column and a person are named, these as far as they are the tool's own and of the course. */
 export interface CallerRow {
@@ -61,7 +62,7 @@ select json_build_object('id', r.id, 'name', r.name, 'state', r.state, 'scoresWh
   case when a.id is not null then json_build_object('id', coalesce(into_.id, a.id), 'sentTo', case when into_.id is not null then a.id end,
     'title', coalesce(into_.title, a.title), 'points', coalesce(into_.points, a.points)::text) end as "column",
   case when e.person_id is not null then json_build_object('id', p.id, 'fullName', p.full_name, 'role', e.role, 'state', e.state) end as person
-from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::text[]) with ordinality as asked(client_id, course_id, item, subject, connection, n)
+from unnest(${[1, 2, 3, 4, 5].map((n) => given(n, 'text')).join(', ')}) with ordinality as asked(client_id, course_id, item, subject, connection, n)
 left join registration r on r.client_id = asked.client_id
 left join course c on c.id = asked.course_id and c.state <> 'deleted'
 left join lateral (
