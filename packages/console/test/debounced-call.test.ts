@@ -26,14 +26,15 @@ function later() {
 }
 
 /** A field, and what is asked by what stands in it. */
-function setUp(options: { keeps?: boolean; immediate?: boolean } = {}) {
-  const text = ref('')
+function setUp({ at = '', ...options }: { at?: string; keeps?: boolean; immediate?: boolean } = {}) {
+  const text = ref(at)
   const { waiting, ask } = later()
   const call = scope.run(() =>
     useDebouncedCall({
       on: text,
       waitMs: WAIT_MS,
-      ask: () => (text.value === '' ? undefined : ask(text.value)),
+      isEmpty: () => text.value === '',
+      ask: () => ask(text.value),
       ...options,
     }),
   )!
@@ -57,15 +58,16 @@ describe('a question that follows what is typed', () => {
   })
 
   it('is asked when the page opens only if it is told so', async () => {
-    const quiet = setUp()
-    quiet.text.value = ''
-    const eager = setUp({ immediate: true })
+    const quiet = setUp({ at: 'x' })
+    const eager = setUp({ at: 'x', immediate: true })
+    const empty = setUp({ immediate: true })
     await vi.advanceTimersByTimeAsync(WAIT_MS)
     expect(quiet.waiting).toHaveLength(0)
-    expect(eager.waiting).toHaveLength(0)
-    await eager.type('x')
-    await vi.advanceTimersByTimeAsync(WAIT_MS)
     expect(eager.waiting).toHaveLength(1)
+    expect(empty.waiting).toHaveLength(0)
+    await empty.type('y')
+    await vi.advanceTimersByTimeAsync(WAIT_MS)
+    expect(empty.waiting).toHaveLength(1)
   })
 
   it('takes the answer to the newest question, whichever comes first', async () => {
@@ -120,15 +122,17 @@ describe('a question that follows what is typed', () => {
     expect(busy.value).toBe(false)
   })
 
-  it('forgets what was answered when nothing is asked any more', async () => {
+  it('forgets at once what was answered when nothing is asked any more', async () => {
     const { type, waiting, answer, error } = setUp()
     await type('x')
     await vi.advanceTimersByTimeAsync(WAIT_MS)
     waiting[0]!.answer('y')
     await vi.advanceTimersByTimeAsync(0)
     await type('')
+    expect([answer.value, error.value]).toEqual([undefined, undefined])
     await vi.advanceTimersByTimeAsync(WAIT_MS)
     expect([answer.value, error.value]).toEqual([undefined, undefined])
+    expect(waiting).toHaveLength(1)
   })
 
   it.each([

@@ -63,6 +63,15 @@ describe('what is on the page', () => {
     expect([gradebook(), tools()]).toEqual([2, 2])
   })
 
+  it('is read again for what touches it, and for nothing else, though it was asked for before anybody listened', async () => {
+    stop()
+    const [gradebook, tools] = [await show('showGradebook'), await show('listTools')]
+    stop = followChanges(queries)
+    Source.last.tell('score')
+    await soon()
+    expect([gradebook(), tools()]).toEqual([2, 1])
+  })
+
   it('is read once for changes that come together', async () => {
     const gradebook = await show('showGradebook')
     for (let i = 0; i < 50; i++) Source.last.tell('score')

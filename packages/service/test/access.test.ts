@@ -167,8 +167,11 @@ describe('beside roles', () => {
     expect((await visitor.send('/api/courses')).status).toBe(200)
     expect(await (await send(visitor, {})).json()).toMatchObject({ code: 'token.scope' })
     expect(await (await visitor.send('/api/tokens')).json()).toMatchObject({ code: 'token.scope' })
+    const page = async () => (await visitor.send('/lti/launch/00000000000000000000000000')).text()
+    expect(await page(), 'opens no pages').toContain('Please sign in')
     await academy.admin.client.call('revokeToken', { params: { id: reader.id } })
     expect(await (await visitor.send('/api/courses')).json()).toMatchObject({ code: 'token.unknown' })
+    expect(await page()).toContain('This API token is not known')
     const later = academy.visitor({ authorization: `Bearer ${(await make(['read'])).token}` })
     academy.clock.offsetMs = 25 * 3600_000
     expect((await later.send('/api/courses')).status).toBe(401)

@@ -13,13 +13,13 @@ const emit = defineEmits<{ tool: [string] }>()
 const text = ref(address.value)
 const keep = ref<string[]>([])
 const drop = ref<string[]>([])
+const isEmpty = () => text.value.trim() === ''
 const { answer: read, error } = useDebouncedCall<AddressAnswer>({
   on: [text, keep, drop],
   waitMs: 200,
+  isEmpty,
   ask: () =>
-    text.value.trim() === ''
-      ? undefined
-      : call('readAddress', { params: { course }, body: { address: text.value, keep: keep.value, drop: drop.value } }),
+    call('readAddress', { params: { course }, body: { address: text.value, keep: keep.value, drop: drop.value } }),
 })
 watch(read, (answer) => {
   if (!answer) return
@@ -28,7 +28,8 @@ watch(read, (answer) => {
 })
 // What cannot be read is taken as it was typed: the form says what is wrong with it.
 watch([error, text], () => {
-  if (error.value !== undefined || text.value.trim() === '') address.value = text.value.trim() === '' ? '' : text.value
+  if (isEmpty()) address.value = ''
+  else if (error.value !== undefined) address.value = text.value
 })
 watch(address, (value) => {
   if (value !== (read.value?.cleaned ?? '') && value !== text.value) text.value = value

@@ -37,7 +37,8 @@ const {
 } = useDebouncedCall<TableAnswer>({
   on: [table, () => ({ ...wanted })],
   waitMs: 300,
-  ask: () => (table.value.trim() === '' ? undefined : call('checkTable', input())),
+  isEmpty: () => table.value.trim() === '',
+  ask: () => call('checkTable', input()),
 })
 const { act, actError, busy } = useActing()
 const make = () => act(() => now(() => call('makeTable', input()), true))

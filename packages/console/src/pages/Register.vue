@@ -15,10 +15,19 @@ import SelfRegistration from '../tool/SelfRegistration.vue'
 const router = useRouter()
 const text = ref('')
 const taken = ref<IntakeAnswer['beyond'][number]['mightFill']>()
-const reading = (follow: boolean) =>
-  text.value.trim() === '' ? undefined : call('readIntake', { body: { text: text.value, follow } })
+const reading = (follow: boolean) => call('readIntake', { body: { text: text.value, follow } })
 // Text is read as one types; an address only when one asks, because something is fetched then.
-const { answer: read, error, busy, now } = useDebouncedCall({ on: text, waitMs: 350, ask: () => reading(false) })
+const {
+  answer: read,
+  error,
+  busy,
+  now,
+} = useDebouncedCall({
+  on: text,
+  waitMs: 350,
+  isEmpty: () => text.value.trim() === '',
+  ask: () => reading(false),
+})
 async function takeFile(event: DragEvent) {
   const file = event.dataTransfer?.files[0]
   if (file) text.value = (await file.text()).slice(0, 200_000)

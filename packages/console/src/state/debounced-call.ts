@@ -6,9 +6,11 @@ interface Parts<A> {
   on: WatchSource | WatchSource[]
   /** So long nothing may change before it is asked, in milliseconds. */
   waitMs: number
-  /** Asks by what is typed now; undefined where there is nothing to ask for. */
-  ask: () => Promise<A> | undefined
-  /** Asks at once when the page opens, too. */
+  /** Asks by what is typed now. */
+  ask: () => Promise<A>
+  /** Whether there is nothing to ask for: then nothing is, and what was answered goes at once. */
+  isEmpty?: () => boolean
+  /** Also asks by what stands there when the page opens. */
   immediate?: boolean
   /** What was answered before stays while nothing better is known: when asking fails. */
   keeps?: boolean
@@ -20,29 +22,30 @@ export interface DebouncedCall<A> {
   error: Ref<unknown>
   busy: Ref<boolean>
   /** Asks something else for the same place, without waiting. With `keeps`, what stood there before stays when it fails. */
-  now: (ask: () => Promise<A> | undefined, keeps?: boolean) => Promise<void>
+  now: (ask: () => Promise<A>, keeps?: boolean) => Promise<void>
 }
 
 /** Asks the service a little while after the last change. Only the answer to the newest question counts: a late one to an older question is dropped, and so is its failure. */
-export function useDebouncedCall<A>({ on, waitMs, ask, immediate = false, keeps = false }: Parts<A>): DebouncedCall<A> {
+export function useDebouncedCall<A>({
+  on,
+  waitMs,
+  ask,
+  isEmpty = () => false,
+  immediate = false,
+  keeps = false,
+}: Parts<A>): DebouncedCall<A> {
   const answer = shallowRef<A>()
   const error = ref<unknown>()
   const busy = ref(false)
   let newest = 0
   let timer: ReturnType<typeof setTimeout> | undefined
 
-  async function now(question: () => Promise<A> | undefined, keepsNow = keeps): Promise<void> {
+  async function now(question: () => Promise<A>, keepsNow = keeps): Promise<void> {
     clearTimeout(timer)
     const mine = ++newest
-    const asked = question()
-    busy.value = asked !== undefined
-    if (asked === undefined) {
-      answer.value = undefined
-      error.value = undefined
-      return
-    }
+    busy.value = true
     try {
-      const found = await asked
+      const found = await question()
       if (mine !== newest) return
       answer.value = found
       error.value = undefined
@@ -62,7 +65,10 @@ export function useDebouncedCall<A>({ on, waitMs, ask, immediate = false, keeps 
       newest++
       busy.value = false
       clearTimeout(timer)
-      timer = setTimeout(() => void now(ask), waitMs)
+      if (isEmpty()) {
+        answer.value = undefined
+        error.value = undefined
+      } else timer = setTimeout(() => void now(ask), waitMs)
     },
     { deep: true, immediate },
   )

@@ -32,8 +32,10 @@ export function followChanges(queries: QueryClient): () => void {
     const changes = new Map(changedAt)
     changedAt.clear()
     void queries.invalidateQueries({
-      predicate: ({ queryKey, queryHash }) =>
-        (changes.get(String(queryKey[0])) ?? -Infinity) >= (askedAt.get(queryHash) ?? -Infinity),
+      predicate: ({ queryKey, queryHash }) => {
+        const at = changes.get(String(queryKey[0]))
+        return at !== undefined && at >= (askedAt.get(queryHash) ?? -Infinity)
+      },
     })
   }
   source.addEventListener('change', (event) => {

@@ -46,31 +46,33 @@ export class Caller {
   }
 }
 
+/** @returns undefined when no token is given. @throws Refusal for a bad one */
+async function actorOfToken(context: Context, request: FastifyRequest): Promise<Actor | undefined> {
+  const bearer = bearerToken(request.headers.authorization, 200)
+  if (bearer === undefined) return undefined
+  const actor = await context.statements.findToken(fingerprint(bearer))
+  if (!actor) throw new Refusal('token.unknown')
+  return actor
+}
+
 /** Finds who makes a request, by API token or session. @returns undefined when nobody is signed in. @throws Refusal for a bad token */
 export async function findActor(
   context: Context,
   request: FastifyRequest,
   { alsoCookie, isUse = true }: { alsoCookie?: typeof LOGIN_COOKIE; isUse?: boolean } = {},
 ): Promise<Actor | undefined> {
-  const bearer = bearerToken(request.headers.authorization, 200)
-  if (bearer !== undefined) {
-    const actor = await context.statements.findToken(fingerprint(bearer))
-    if (!actor) throw new Refusal('token.unknown')
-    return actor
-  }
+  const byToken = await actorOfToken(context, request)
+  if (byToken) return byToken
   const cookie = request.cookies[sessionCookie(context.settings)] ?? (alsoCookie && request.cookies[alsoCookie])
   return cookie === undefined ? undefined : context.statements.findSession(fingerprint(cookie), isUse)
 }
 
 /** Finds who opens a link by their session, and the link as it is for them: one question. @throws Refusal where nobody is signed in so */
 export async function findOwnLink(context: Context, request: FastifyRequest, linkId: string): Promise<OwnLink> {
+  // A token opens no pages; one that is not known is told so.
+  if ((await actorOfToken(context, request)) !== undefined) throw new Refusal('session.required')
   const cookie = request.cookies[sessionCookie(context.settings)]
-  // A token opens no pages.
-  const isBearer = bearerToken(request.headers.authorization, 200) !== undefined
-  const found =
-    cookie === undefined || isBearer
-      ? undefined
-      : await context.statements.findOwnLink({ linkId, session: fingerprint(cookie) })
+  const found = cookie && (await context.statements.findOwnLink({ linkId, session: fingerprint(cookie) }))
   if (!found) throw new Refusal('session.required')
   return found
 }

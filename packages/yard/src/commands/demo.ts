@@ -5,7 +5,7 @@ import { PASSWORD } from '../academy/academy.js'
 import { signIn } from '../academy/browserless.js'
 import { seed } from '../academy/seed.js'
 import { runStory } from '../academy/story.js'
-import { RUN, say as sayOut, sayBeside, Stop, type Say } from '../machine/place.js'
+import { RUN, say, sayBeside, Stop, type Say } from '../machine/place.js'
 import { setupCodeOf, startStack, stopStack, type Addresses, type Running } from '../machine/stack.js'
 
 const FOLDER = join(RUN, 'demo')
@@ -28,27 +28,27 @@ type Options = ReturnType<typeof read>
 /** From a built project to a running product with the demo scenario; what the options mean stands in the script that calls it. */
 export async function main(args: string[]): Promise<number> {
   const options = read(args)
-  const say = options.json ? sayBeside : sayOut
+  const tell = options.json ? sayBeside : say
   if (options.port !== undefined && !/^\d{1,5}$/.test(options.port))
     throw new Stop('--port takes a number; 0 takes free ports.')
   if (options.stop) {
-    say((await stopStack(FOLDER)) ? 'Stopped.' : 'Nothing was running.')
+    tell((await stopStack(FOLDER)) ? 'Stopped.' : 'Nothing was running.')
     return 0
   }
   if (options.check) return runStory(join(RUN, `check-${process.pid}`))
-  await demo(options, say)
+  await demo(options, tell)
   return 0
 }
 
-async function demo(options: Options, say: Say): Promise<void> {
+async function demo(options: Options, tell: Say): Promise<void> {
   if (options.fresh) await stopStack(FOLDER, { remove: true })
   const port = options.port === undefined ? undefined : Number(options.port)
   const running = await startStack({ folder: FOLDER, servicePort: port, detached: options.detach })
   const seeded = join(FOLDER, 'seeded')
   if (!existsSync(seeded)) {
-    say('Loading the demo data …')
+    tell('Loading the demo data …')
     try {
-      await seed({ ...running, setupCode: setupCodeOf(FOLDER), say })
+      await seed({ ...running, setupCode: setupCodeOf(FOLDER), say: tell })
     } catch (error) {
       // Half-loaded data would be taken for the demo next time.
       await stopStack(FOLDER, { remove: true })
@@ -56,17 +56,17 @@ async function demo(options: Options, say: Say): Promise<void> {
     }
     writeFileSync(seeded, '')
   }
-  await tell(running, options, say)
+  await tellAddresses(running, options)
   if (options.detach) return
   await new Promise((resolve) => process.once('SIGINT', resolve).once('SIGTERM', resolve))
-  say('\nStopping …')
+  tell('\nStopping …')
   await stopStack(FOLDER)
 }
 
-async function tell({ url, ...tools }: Running, options: Options, say: Say): Promise<void> {
+async function tellAddresses({ url, ...tools }: Running, options: Options): Promise<void> {
   if (options.json) {
     const told = { url, ...addressesOf(tools), token: await apiToken(url), password: PASSWORD }
-    return sayOut(JSON.stringify(told))
+    return say(JSON.stringify(told))
   }
   say(`
 Bathyscribe is running at ${url}

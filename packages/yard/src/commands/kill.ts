@@ -2,7 +2,7 @@ import { mkdirSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { runKillTest } from '../load/kill-test.js'
-import { RUN, say as print, sayBeside as say } from '../machine/place.js'
+import { RUN, say, sayBeside } from '../machine/place.js'
 
 const CONNECTIONS = 24
 
@@ -24,12 +24,12 @@ export async function main(args: string[]): Promise<number> {
       times: Number(values.times),
       scores: Number(values.scores),
       connections: CONNECTIONS,
-      say,
+      say: sayBeside,
     })
     const wrong = rounds.filter((one) => one.lost > 0 || one.twice > 0)
-    if (values.json) print(JSON.stringify(rounds))
+    if (values.json) say(JSON.stringify(rounds))
     const answered = rounds.reduce((sum, one) => sum + one.answered, 0)
-    say(
+    sayBeside(
       wrong.length === 0
         ? `● ${rounds.length} kills, ${answered} scores answered: each in the trail, none twice.`
         : `✕ ${wrong.length} of ${rounds.length} kills lost or doubled scores.`,
