@@ -12,7 +12,7 @@ export const commandOf: Run = async ({ url, home }, args, input = '', environmen
   const done = { stdout: '', stderr: '' }
   const own = {
     environment: atHome(home, environment),
-    print: (text: string) => void (done.stdout += text),
+    print: (text: string | Uint8Array) => void (done.stdout += text.toString()),
     say: (text: string) => void (done.stderr += text),
     readInput: () => input,
     isTTY: { input: false, output: false, messages: false },

@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Argument, Command, Option } from 'commander'
@@ -30,8 +30,16 @@ const VALUES: Record<string, string> = {
   file: '-',
 }
 
+/** What writes the file that it is given. */
+const WRITES = ['wire export']
+
 const home = mkdtempSync(join(tmpdir(), 'bathyscribe-commands-'))
-afterAll(() => rmSync(home, { recursive: true, force: true }))
+const before = readdirSync('.')
+afterAll(() => {
+  rmSync(home, { recursive: true, force: true })
+  // No command leaves anything where it happens to run.
+  expect(readdirSync('.')).toEqual(before)
+})
 
 interface Leaf {
   name: string
@@ -59,7 +67,9 @@ function typed({ name, command }: Leaf): string[] {
   const waits = command.options.some((one) => one.long === '--for') ? ['--for', '1'] : []
   return [
     ...name.split(' '),
-    ...argumentsOf(command.registeredArguments),
+    ...argumentsOf(command.registeredArguments).map((one) =>
+      WRITES.includes(name) && one === VALUES['file'] ? join(home, 'written') : one,
+    ),
     ...optionsOf(command.options),
     ...agrees,
     ...waits,
@@ -70,7 +80,7 @@ async function run(args: string[]) {
   const said = { out: '', err: '' }
   const own = {
     environment: { BATHYSCRIBE_URL: 'http://served.example', BATHYSCRIBE_TOKEN: 't', BATHYSCRIBE_CONFIG_HOME: home },
-    print: (text: string) => void (said.out += text),
+    print: (text: string | Uint8Array) => void (said.out += text.toString()),
     say: (text: string) => void (said.err += text),
     readInput: () => 'a line of input',
     isTTY: { input: false, output: false, messages: false },
@@ -148,5 +158,41 @@ describe('a command that is refused', () => {
     expect(status).toBe(2)
     expect(err).toContain('Give a whole number.')
     expect(calls).toEqual([])
+  })
+})
+
+describe('what is written', () => {
+  const WRITERS: [string, string[], string][] = [
+    ['a story of the wire log', ['wire', 'export', '42'], '"entries"'],
+    ['a gradebook as OneRoster', ['gradebook', 'export', 'HYD-210', '--oneroster'], 'PK'],
+    ['a report of a sweep', ['sounding', 'sweep', '--csv'], 'assignment'],
+  ]
+  beforeEach(() =>
+    serve({
+      exportResults: () => ({ fileName: 'results.zip', zip: Buffer.from('PK, then the rest').toString('base64') }),
+      showSweepReport: () => ({ text: 'course,assignment' }),
+    }),
+  )
+
+  it.each(WRITERS)('%s goes into the file that is named, over what was there', async (_, args, part) => {
+    const file = join(home, 'new')
+    for (const time of [1, 2]) {
+      expect((await run([...args, file])).err, `time ${time}`).not.toContain('cannot')
+      expect(readFileSync(file, 'utf8')).toContain(part)
+    }
+    rmSync(file)
+  })
+
+  it.each(WRITERS)('%s goes to standard output for -, alone', async (_, args, part) => {
+    const { out } = await run([...args, '-'])
+    expect(out).toContain(part)
+    expect(out).not.toMatch(/written to/)
+    expect(out.trimStart()).toMatch(/^({|PK|course)/)
+  })
+
+  it.each(WRITERS)('%s says so where it cannot be written', async (_, args) => {
+    const { status, err } = await run([...args, join(home, 'no', 'such', 'folder')])
+    expect(status).toBe(2)
+    expect(err).toMatch(/cannot be written .*\n.*- writes to standard output/s)
   })
 })

@@ -64,6 +64,18 @@ describe('which score counts', () => {
     expect(derive([a, b], 'best').scoreId).toBe(a.id)
   })
 
+  it('passes over a score that says no number', () => {
+    const none: TrailStep = { ...scored('0.9'), fraction: null }
+    for (const counting of COUNTING)
+      expect(derive([scored('0.5'), none], counting)).toMatchObject({ fraction: '0.5', attempts: 1, sum: '0.5' })
+  })
+
+  it('is nothing of what was taken back, even where that says a number', () => {
+    const [first, back]: TrailStep[] = [scored('0.5'), { ...cleared(), fraction: '0.7', sent: '0.7' }]
+    expect(derive([first!, back!], 'latest')).toEqual({ fraction: null, sent: null, sentOutOf: null, scoreId: back!.id, attempts: 1, counted: 0, sum: '0' }) // oxfmt-ignore
+    expect(derive([first!, { ...progress(), fraction: '0.7' }], 'latest')).toMatchObject({ fraction: '0.5', attempts: 1 }) // oxfmt-ignore
+  })
+
   it('always lies between the lowest and the highest, and words on progress never move it', () => {
     const steps = fc.array(
       fc.integer({ min: 0, max: 1000 }).map((n) => (n / 1000).toFixed(3)),
@@ -117,6 +129,13 @@ describe('totals', () => {
     expect(of({ a: '5' }, [], true)).toEqual({ earned: '5', outOf: '90' })
     expect(of({})).toMatchObject({ earned: null })
     expect(of({ a: '5', d: '99' })).toEqual({ earned: '5', outOf: '10' })
+    expect(of({ a: '5', b: '0.5', c: '1.25' })).toEqual({ earned: '6.75', outOf: '90' })
+    // Some work counts as soon as one column has a score, wherever it stands.
+    expect(of({ a: '5' }, [], true).earned).toBe('5')
+    expect(of({ c: '5' }, [], true).earned).toBe('5')
+    expect(of({}, [], true)).toEqual({ earned: null, outOf: '90' })
+    expect(of({}, [['drills', '50'], ['reports', '50']], true)).toEqual({ earned: null, outOf: '90' }) // oxfmt-ignore
+    expect(of({})).toEqual({ earned: null, outOf: '0' })
   })
   it('never hold it against anybody to be exempt', () => {
     expect(of({ a: '5', b: 'exempt' }, [], true)).toEqual({ earned: '5', outOf: '60' })
@@ -220,12 +239,25 @@ describe('the state of work', () => {
     ['refused', { ...graded, heardAt: at(2), resultAt: at(5), refusedAt: at(6) }],
     ['graded', { ...graded, refusedAt: at(5) }],
     ['refused', { refusedAt: at(1) }],
+    // Of a tool's words and a result the later one is what a refusal is held against.
+    ['graded', { hasResult: true, points: '5', resultAt: at(5), refusedAt: at(3) }],
+    ['started', { activity: 'InProgress', heardAt: at(5), refusedAt: at(3) }],
+    ['refused', { activity: 'InProgress', heardAt: at(5), refusedAt: at(6) }],
+    ['submitted', { activity: 'Completed', grading: 'NotReady', heardAt: at(2) }],
+    ['opened', { openedAt: at(1), activity: null, heardAt: at(2) }],
+    ['never_opened', { activity: null, heardAt: at(2) }],
+    ['submitted', { ...graded, activity: 'Submitted', grading: 'NotReady', heardAt: at(6) }],
+    ['opened', { hasResult: true, points: '5', activity: 'Initialized', resultAt: at(5), heardAt: at(6) }],
   ] as const)('%s', (state, change) => expect(stateOf(facts(change)).state).toBe(state))
   it('dates from what it rests on', () => {
     expect(stateOf(facts({ ...graded, refusedAt: at(9) })).at).toEqual(at(9))
     expect(stateOf(facts({ ...graded, grading: 'PendingManual', heardAt: at(6) })).at).toEqual(at(6))
     expect(stateOf(facts({ ...graded, exempt: true, resultAt: null })).at).toEqual(at(5))
     expect(stateOf(facts({ openedAt: at(1) })).at).toEqual(at(1))
+    expect(stateOf(facts({})).at).toBeNull()
+    expect(stateOf(facts({ ...graded, exempt: true, resultAt: at(7) })).at).toEqual(at(7))
+    expect(stateOf(facts({ ...graded, points: null, resultAt: at(7) })).at).toEqual(at(7))
+    expect(stateOf(facts({ overridden: true, points: '7', resultAt: at(3) })).at).toEqual(at(3))
   })
 })
 
@@ -254,6 +286,9 @@ describe('columns for the same work', () => {
     ['nothing but the people', { title: 'Other', scored: ours.scored }, []],
     ['another tool', { registrationId: 'x' }, []],
     ['other points', { points: '19' }, []],
+    ['other resources', { title: 'Other', resourceId: 'q' }, []],
+    ['a title of other letters', { title: 'Fog lot' }, []],
+    ['a title that is wider written', { title: 'ＦＯＧ—log' }, ['same_title_and_points']],
   ] as const)('%s', (_, change, reasons) => expect(twinReasons({ ...made, ...change }, ours)).toEqual(reasons))
   it('are the same resource only when both are named so', () => {
     expect(twinReasons({ ...made, title: 'x', resourceId: 'q' }, { ...ours, resourceId: 'q' })).toEqual([
@@ -271,6 +306,11 @@ describe('columns for the same work', () => {
     expect(reasons(people(3), people(9))).toBe(2)
     expect(reasons([...people(4), 'x'], people(9))).toBe(2)
     expect(reasons([...people(3), 'x', 'y'], people(9))).toBe(1)
+    expect(reasons(people(9), [...people(4), 'x'])).toBe(2)
+    expect(reasons(people(9), [...people(3), 'x', 'y'])).toBe(1)
+    // Of the smaller column, whichever that is.
+    expect(reasons(people(5), people(20))).toBe(2)
+    expect(reasons(people(20), people(5))).toBe(2)
   })
 })
 

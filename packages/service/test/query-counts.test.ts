@@ -1,4 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest'
+import { cookieOf, openForm, publishDrill, registerKnotwork, type Visitor } from './harness.js'
+import { launch13 } from './harness-13.js'
 import { SCOPES_13, startScoring, type Scoring } from './scoring-13.js'
 import { statementsOf } from './statements.js'
 
@@ -24,6 +26,32 @@ async function toolCall(method: 'GET' | 'POST', path: string, body?: unknown): P
     expect(answer.statusCode, answer.body).toBeLessThan(300)
   })
 }
+
+/** The same person in a browser, within the same work. */
+const withinWork = (who: Visitor): Visitor => ({
+  ...who,
+  send: async (path) => {
+    const { body, statusCode } = await at.academy.service.app.inject({ url: path, headers: { cookie: cookieOf(who) } })
+    return new Response(body, { status: statusCode })
+  },
+})
+
+describe('a launch', () => {
+  it('takes one question, of link and session at once, and one statement', async () => {
+    const tool = await registerKnotwork(at.academy)
+    const link = await publishDrill(at.academy, tool.slug)
+    const open = () => openForm(withinWork(at.aino), link.id)
+    expect((await open()).fields).toHaveProperty('oauth_signature')
+    expect(await statementsOf(open)).toHaveLength(2)
+  })
+
+  it('of LTI 1.3 takes them twice, once for each of its two requests', async () => {
+    const link = await at.make('Opened')
+    const open = () => launch13(withinWork(at.aino), link, at.client)
+    expect((await open()).fields).toHaveProperty('id_token')
+    expect(await statementsOf(open)).toHaveLength(4)
+  })
+})
 
 describe('however large a course is', () => {
   it('its gradebook is read by four queries', async () => {

@@ -1,5 +1,6 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { EQUIVALENT } from '@bathyscribe/yard/commands/equivalent-mutants'
 import { LISTED } from '@bathyscribe/yard/commands/listed-mutants'
 import { ROOT } from '@bathyscribe/yard/machine/place'
 import { describe, expect, it } from 'vitest'
@@ -21,5 +22,13 @@ describe('a listed mutant', () => {
 
   it('has a name of its own', () => {
     expect(new Set(LISTED.map(([name]) => name)).size).toBe(LISTED.length)
+  })
+})
+
+describe('a break that nobody could see', () => {
+  it.each(EQUIVALENT)('%s: %s → %s', (file, text, to, why) => {
+    expect(readFileSync(join(ROOT, file), 'utf8'), 'its text stands in its file').toContain(text)
+    expect(to).not.toBe(text)
+    expect(why).toMatch(/\w+ \w+/)
   })
 })

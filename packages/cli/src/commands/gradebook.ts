@@ -7,10 +7,10 @@ import {
   type ColumnChange,
   type Gradebook,
 } from '@bathyscribe/contract'
-import { writeFileSync } from 'node:fs'
 import { Option, type Command } from 'commander'
 import { collectPairs, examples, job, more, paged, wholeNumber } from '../terminal/command.js'
 import { requireConsent } from '../terminal/confirm.js'
+import { writeOut } from '../terminal/out-file.js'
 import { moment, paint, state, table, visible } from '../terminal/output.js'
 
 import { addHandOnCommands } from './gradebook-office.js'
@@ -98,7 +98,7 @@ function addExport(gradebook: Command): void {
         if (options.oneroster === undefined)
           return show(await read(client, course), (book) => gradebookCsv(book).trimEnd())
         const { fileName, zip } = await client.call('exportResults', { params: { course } })
-        writeFileSync(options.oneroster, Buffer.from(zip, 'base64'))
+        if (!writeOut(options.oneroster, Buffer.from(zip, 'base64'))) return
         show({ file: options.oneroster }, () => `${fileName} is written to ${options.oneroster!}.`)
       }),
     )

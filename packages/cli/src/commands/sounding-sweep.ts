@@ -1,8 +1,8 @@
 import { changeInWords, type Client, type SweepDetail, type SweepLink, type SweepScope } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
-import { writeFileSync } from 'node:fs'
 import { examples, job, more, paged, wholeNumber } from '../terminal/command.js'
 import { CheckFailed } from '../terminal/failure.js'
+import { writeOut } from '../terminal/out-file.js'
 import { milliseconds, moment, paint, state, table, visible } from '../terminal/output.js'
 import { terminal } from '../terminal/terminal.js'
 
@@ -131,15 +131,14 @@ function addSweep(sounding: Command): void {
         })
         if (!options.detach)
           one = await follow(client, one, terminal().isTTY.messages && !options.json && !options.quiet)
+        let alone = false
         for (const form of ['csv', 'junit'] as const) {
           const file = options[form]
-          if (file)
-            writeFileSync(
-              file,
-              (await client.call('showSweepReport', { params: { id: one.id }, query: { form } })).text,
-            )
+          if (!file) continue
+          const { text } = await client.call('showSweepReport', { params: { id: one.id }, query: { form } })
+          alone = !writeOut(file, text) || alone
         }
-        show(one, showSweep)
+        if (!alone) show(one, showSweep)
         const { newly_broken: newly } = one.changes
         const broken = one.verdicts.fail + (options.failOn === 'warn' ? one.verdicts.warn : 0)
         const bad = options.failOn === 'newly' && one.before !== null ? newly : broken

@@ -1,10 +1,10 @@
 import type { Client, SoundingComparison, SoundingDetail } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
-import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { addSweepCommands } from './sounding-sweep.js'
 import { examples, job, more, paged, wholeNumber } from '../terminal/command.js'
 import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
+import { makeFolder, writeOut } from '../terminal/out-file.js'
 import { milliseconds, moment, paint, state, table, visible } from '../terminal/output.js'
 import { terminal } from '../terminal/terminal.js'
 
@@ -235,11 +235,11 @@ function addPictures(sounding: Command): void {
         )
         if (pictures.size === 0)
           throw new Failure('This sounding has no pictures.', EXIT.refused, 'Run it with --browser.')
-        mkdirSync(folder, { recursive: true })
+        makeFolder(folder)
         const files: string[] = []
         for (const [picture, stage] of pictures) {
           const file = join(folder, `${id}-${stage.replaceAll('_', '-')}.jpg`)
-          writeFileSync(file, await client.picture(id, picture))
+          writeOut(file, await client.picture(id, picture))
           files.push(file)
         }
         show({ files }, () => files.join('\n'))

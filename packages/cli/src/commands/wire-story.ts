@@ -1,9 +1,9 @@
 import { changeInWords, WireStory, type ProofChange } from '@bathyscribe/contract'
 import type { Command } from 'commander'
-import { writeFileSync } from 'node:fs'
 import { examples, job } from '../terminal/command.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { milliseconds, moment, paint, state, table, visible } from '../terminal/output.js'
+import { writeOut } from '../terminal/out-file.js'
 import { readText } from '../terminal/secrets.js'
 import { showDiagnosis } from './wire-explain.js'
 
@@ -65,12 +65,12 @@ export function addStoryCommands(wire: Command): void {
     )
   wire
     .command('export <entry> <file>')
-    .description('writes the launch that an entry belongs to as a file for support; secrets are masked')
+    .description('writes the launch that an entry belongs to as a file for support; secrets are masked; - prints it')
     .addHelpText('after', examples('wire export 42 launch.json', 'wire export 42 /tmp/launch.json --quiet'))
     .action(
       job(async ({ client, show }, entry, file) => {
         const story = await client.call('showWireStory', { params: { entry: entry } })
-        writeFileSync(file, `${JSON.stringify(story, null, 2)}\n`)
+        if (!writeOut(file, `${JSON.stringify(story, null, 2)}\n`)) return
         show({ file, entries: story.entries.length }, (one) => `${one.entries} messages written to ${one.file}.`)
       }),
     )

@@ -6,7 +6,7 @@ import pc from 'picocolors'
 export interface Terminal {
   environment: NodeJS.ProcessEnv
   /** Answers. */
-  print: (text: string) => void
+  print: (text: string | Uint8Array) => void
   /** What is said beside the answers: progress, errors, what to do next. */
   say: (text: string) => void
   /** Standard input to its end. */

@@ -1,6 +1,7 @@
+import { Problem } from '../result/index.js'
 import { plainDecimal, shortened, upTo } from '../text/index.js'
 import { asObject, type Fields } from '../intake/json.js'
-import { checkLaunchAddress } from '../links/launch-address.js'
+import { checkLaunchAddress, type AddressProblem } from '../links/launch-address.js'
 import type { DocumentTarget } from '../lti1/launch.js'
 
 /** What a tool's picker can hand over. `tool_link` is launched, `address` is only opened. */
@@ -85,10 +86,7 @@ export interface AskedOfPicker {
 export const MOST_ITEMS = 500
 
 /** Why the list of items cannot be read at all. */
-export interface ItemsProblem {
-  code: 'picker.items_malformed' | 'picker.too_many_items'
-  detail: string
-}
+export type ItemsProblem = Problem<'picker.items_malformed' | 'picker.too_many_items'>
 
 /** One line of plain text out of whatever was sent: trimmed, without control characters, clipped. */
 export function plainLine(value: unknown, most = 200): string {
@@ -141,17 +139,16 @@ export function readCustom(value: unknown): Record<string, string> {
 }
 
 /** An address of an item that a person's browser opens: http or https, without user name; a `#` part only where nothing is launched. */
-export function readItemUrl(value: unknown, launched: boolean): { url: string } | { problem: string } {
-  if (typeof value !== 'string') return { problem: 'is not a text' }
+export function readItemUrl(value: unknown, launched: boolean): string | AddressProblem {
+  if (typeof value !== 'string') return new Problem('address.malformed', 'is not a text')
   const given = value.trim()
-  const problem = checkLaunchAddress(launched ? given : upTo(given, '#'))
-  return problem ? { problem: `${problem.code}: ${problem.detail.slice(0, 120)}` } : { url: given }
+  return checkLaunchAddress(launched ? given : upTo(given, '#')) ?? given
 }
 
 /** The address of an icon, if it is one that may be shown. */
 export function readIcon(value: unknown): string | null {
   const read = readItemUrl(value, false)
-  return 'url' in read ? read.url : null
+  return read instanceof Problem ? null : read
 }
 
 /**
@@ -161,19 +158,17 @@ export function readIcon(value: unknown): string | null {
 export function readItems(
   list: unknown,
   missing: string,
-  read: (item: Fields, place: number) => ContentItem | ItemProblem,
+  read: (item: Fields) => ContentItem | Problem<ItemProblem['code']>,
 ): ItemsRead | ItemsProblem {
-  if (!Array.isArray(list)) return { code: 'picker.items_malformed', detail: missing }
-  if (list.length > MOST_ITEMS)
-    return { code: 'picker.too_many_items', detail: `${list.length}, at most ${MOST_ITEMS}` }
+  if (!Array.isArray(list)) return new Problem('picker.items_malformed', missing)
+  if (list.length > MOST_ITEMS) return new Problem('picker.too_many_items', `${list.length}, at most ${MOST_ITEMS}`)
   const items: ContentItem[] = []
   const problems: ItemProblem[] = []
   list.forEach((one: unknown, place) => {
     const item = asObject(one)
-    const found = item
-      ? read(item, place)
-      : { place, title: '', code: 'item.malformed' as const, detail: 'not an object' }
-    if ('code' in found) problems.push(found)
+    const found = item ? read(item) : new Problem('item.malformed', 'not an object')
+    if (found instanceof Problem)
+      problems.push({ place, title: plainLine(item?.['title']), code: found.code, detail: found.detail })
     else items.push(found)
   })
   return { items, problems }

@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import { plainLine } from '../content/item.js'
 import { readMomentCell, type CellRead } from '../dates/index.js'
 import { readDecimalCell, readFlagCell } from './cells.js'
@@ -73,7 +74,7 @@ export function readAssignmentTable(
   zone: string,
 ): { rows: AssignmentRow[]; unknown: string[]; columns: string[] } | TableProblem {
   const table = readTable(text, columnOf)
-  if ('code' in table) return table
+  if (table instanceof Problem) return table
   const rows = table.rows.map(({ line, cells }) => readRow(line, cells, zone))
   markTwins(rows)
   return { rows, unknown: table.unknown, columns: table.columns }

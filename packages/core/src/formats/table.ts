@@ -1,16 +1,10 @@
+import { Problem } from '../result/index.js'
 import Papa from 'papaparse'
 
 /** Why a text cannot be read as a table at all. */
-export interface TableProblem {
-  code:
-    | 'table.empty'
-    | 'table.too_large'
-    | 'table.too_many_rows'
-    | 'table.no_head'
-    | 'table.column_twice'
-    | 'table.quotes'
-  detail: string
-}
+export type TableProblem = Problem<
+  'table.empty' | 'table.too_large' | 'table.too_many_rows' | 'table.no_head' | 'table.column_twice' | 'table.quotes'
+>
 
 /** A table as read: names of columns as the reader knows them, cells by those names. */
 export interface Table {
@@ -33,29 +27,28 @@ export function readTable(
   nameOf: (head: string) => string | undefined,
   limits: { characters: number; rows: number } = { characters: TABLE_MAX_CHARACTERS, rows: TABLE_MAX_ROWS },
 ): Table | TableProblem {
-  if (text.length > limits.characters) return { code: 'table.too_large', detail: `${text.length} characters` }
+  if (text.length > limits.characters) return new Problem('table.too_large', `${text.length} characters`)
   const plain = text.replace(/^\ufeff/, '').replaceAll('\u0000', '')
   // Spreadsheets say their separator in a first line of its own.
   const body = plain.replace(/^sep=.\r?\n/i, '')
-  if (body.trim() === '') return { code: 'table.empty', detail: '' }
+  if (body.trim() === '') return new Problem('table.empty', '')
   const delimiter = separatorOf(body)
   const { data, errors } = Papa.parse<string[]>(body, { delimiter, skipEmptyLines: false })
   const quotes = errors.find((one) => one.type === 'Quotes')
-  if (quotes) return { code: 'table.quotes', detail: `at line ${(quotes.row ?? 0) + 1}` }
+  if (quotes) return new Problem('table.quotes', `at line ${(quotes.row ?? 0) + 1}`)
   const before = body.length < plain.length ? 2 : 1
   const filled = data.flatMap((raw, i) => {
     const cells = raw.map((one) => one.trim())
     return cells.some((one) => one !== '') ? [{ line: i + before, cells }] : []
   })
   const [head, ...rows] = filled
-  if (!head) return { code: 'table.empty', detail: '' }
-  if (rows.length > limits.rows)
-    return { code: 'table.too_many_rows', detail: `${rows.length}, at most ${limits.rows}` }
+  if (!head) return new Problem('table.empty', '')
+  if (rows.length > limits.rows) return new Problem('table.too_many_rows', `${rows.length}, at most ${limits.rows}`)
   const names = head.cells.map((one) => (one === '' ? undefined : nameOf(one)))
   const columns = names.filter((one) => one !== undefined)
-  if (columns.length === 0) return { code: 'table.no_head', detail: head.cells.join(', ').slice(0, 120) }
+  if (columns.length === 0) return new Problem('table.no_head', head.cells.join(', ').slice(0, 120))
   const twice = columns.find((one, i) => columns.indexOf(one) !== i)
-  if (twice !== undefined) return { code: 'table.column_twice', detail: twice }
+  if (twice !== undefined) return new Problem('table.column_twice', twice)
   return {
     columns,
     unknown: head.cells.filter((one, i) => one !== '' && names[i] === undefined),

@@ -1,8 +1,6 @@
+import { Problem } from '../result/index.js'
 /** Why a text is not accepted as JSON; `detail` says where. */
-export interface JsonProblem {
-  code: 'json.malformed' | 'json.duplicate_name' | 'json.too_deep'
-  detail: string
-}
+export type JsonProblem = Problem<'json.malformed' | 'json.duplicate_name' | 'json.too_deep'>
 
 const MAX_DEPTH = 32
 
@@ -24,7 +22,7 @@ export function readJson(text: string): { value: unknown } | JsonProblem {
   try {
     value = JSON.parse(plain)
   } catch (error) {
-    return { code: 'json.malformed', detail: (error as Error).message.slice(0, 160) }
+    return new Problem('json.malformed', (error as Error).message.slice(0, 160))
   }
   return findDuplicate(plain) ?? { value }
 }
@@ -38,13 +36,13 @@ function findDuplicate(text: string): JsonProblem | undefined {
     const [one] = match
     if (one === '{' || one === '[') {
       open.push(one === '{' ? new Set() : null)
-      if (open.length > MAX_DEPTH) return { code: 'json.too_deep', detail: `more than ${MAX_DEPTH} levels` }
+      if (open.length > MAX_DEPTH) return new Problem('json.too_deep', `more than ${MAX_DEPTH} levels`)
     } else if (one === '}' || one === ']') open.pop()
     else if (one === ':') {
       const name = last!.includes('\\') ? (JSON.parse(last!) as string) : last!.slice(1, -1)
       const names = open.at(-1)!
       if (names.has(name))
-        return { code: 'json.duplicate_name', detail: `“${name.slice(0, 80)}” at character ${match.index}` }
+        return new Problem('json.duplicate_name', `“${name.slice(0, 80)}” at character ${match.index}`)
       names.add(name)
     }
     last = one

@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import { readToolConfiguration } from '../lti1/tool-configuration.js'
 import { readToolMetadata, type ToolMetadata } from '../lti13/tool-metadata.js'
 import { beyondOf, MOST_BEYOND, scopesIn, withoutScopes, type AskedScope, type Beyond } from './beyond.js'
@@ -73,7 +74,7 @@ function nameInText(text: string): RawValue[] {
 
 function readXmlHandover(text: string, now: Date): Handover {
   const read = readToolConfiguration(new TextEncoder().encode(text))
-  if ('code' in read)
+  if (read instanceof Problem)
     return finish(
       {
         kind: 'xml',
@@ -114,7 +115,7 @@ function readXmlHandover(text: string, now: Date): Handover {
 
 function readJsonHandover(text: string, now: Date): Handover {
   const read = readJson(text)
-  if ('code' in read)
+  if (read instanceof Problem)
     return finish(
       { kind: 'json', remarks: [unreadable(`The JSON cannot be read: ${read.code} (${read.detail}).`)] },
       '',
@@ -135,7 +136,7 @@ function isMetadata(value: unknown): boolean {
 
 function readMetadata(object: Record<string, unknown>, now: Date): Handover {
   const metadata = readToolMetadata(object, { strict: false })
-  if ('code' in metadata)
+  if (metadata instanceof Problem)
     return finish(
       {
         kind: 'json',

@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import {
   plainLine,
   plainText,
@@ -52,15 +53,14 @@ export function pickerParameters(facts: PickerFacts): Parameter[] {
 export function readContentItems(text: string, now: Date): ItemsRead | ItemsProblem {
   if (text.trim() === '') return { items: [], problems: [] }
   const read = readJson(text)
-  if ('code' in read) return { code: 'picker.items_malformed', detail: `${read.code}: ${read.detail}` }
-  return readItems(asObject(read.value)?.['@graph'], 'there is no @graph', (item, place) => readItem(item, place, now))
+  if (read instanceof Problem) return new Problem('picker.items_malformed', `${read.code}: ${read.detail}`)
+  return readItems(asObject(read.value)?.['@graph'], 'there is no @graph', (item) => readItem(item, now))
 }
 
-function readItem(item: Fields, place: number, now: Date): ContentItem | ItemProblem {
+function readItem(item: Fields, now: Date): ContentItem | Problem<ItemProblem['code']> {
   const type = String([item['@type']].flat()[0] ?? '').replace(/^.*[:#]/, '')
   const mediaType = plainLine(item['mediaType'], 100) || null
   const title = plainLine(item['title'])
-  const bad = (code: ItemProblem['code'], detail: string): ItemProblem => ({ place, title, code, detail })
   const advice = asObject(item['placementAdvice']) ?? {}
   const [available, submission] = [asObject(item['available']), asObject(item['submission'])]
   const base: ContentItem = {
@@ -80,7 +80,7 @@ function readItem(item: Fields, place: number, now: Date): ContentItem | ItemPro
     expiresAt: readMoment(item['expiresAt']),
   }
   if (!['LtiLinkItem', 'LtiLink', 'ContentItem', 'FileItem'].includes(type))
-    return bad('item.unknown_type', `“${type.slice(0, 60)}”`)
+    return new Problem('item.unknown_type', `“${type.slice(0, 60)}”`)
   const isToolLink = type === 'LtiLinkItem' || type === 'LtiLink' || mediaType === LTI_LINK
   const url = item['url'] ?? item['@id']
   if (url === undefined || url === null || url === '') {
@@ -88,11 +88,11 @@ function readItem(item: Fields, place: number, now: Date): ContentItem | ItemPro
     if (isToolLink) return { ...base, kind: 'tool_link' }
     if (type === 'ContentItem' && mediaType === 'text/html' && base.text !== '')
       return { ...base, kind: 'html', html: base.text, text: '' }
-    return bad('item.no_url', type)
+    return new Problem('item.no_url', type)
   }
   const read = readItemUrl(url, isToolLink)
-  if ('problem' in read) return bad('item.address', read.problem)
-  if (base.expiresAt !== null && new Date(base.expiresAt) <= now) return bad('item.expired', base.expiresAt)
+  if (read instanceof Problem) return new Problem('item.address', `${read.code}: ${read.detail.slice(0, 120)}`)
+  if (base.expiresAt !== null && new Date(base.expiresAt) <= now) return new Problem('item.expired', base.expiresAt)
   const kind = isToolLink
     ? 'tool_link'
     : mediaType?.startsWith('image/')
@@ -100,7 +100,7 @@ function readItem(item: Fields, place: number, now: Date): ContentItem | ItemPro
       : type === 'FileItem'
         ? 'file'
         : 'address'
-  return { ...base, kind, url: read.url }
+  return { ...base, kind, url: read }
 }
 
 function targetOf(value: unknown): 'frame' | 'window' | null {

@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import { escapeXml, onlyChild, readXml, type XmlElement, type XmlProblem } from '../xml/index.js'
 
 export const OUTCOMES_NAMESPACE = 'http://www.imsglobal.org/services/ltiv1p1/xsd/imsoms_v1p0'
@@ -17,34 +18,35 @@ export interface OutcomesRequest {
 }
 
 /** Why an envelope is not accepted. What was understood before (message identifier, operation) is kept for the answer. */
-export interface OutcomesProblem {
-  code:
-    | XmlProblem['code']
-    | 'outcomes.not_an_envelope'
-    | 'outcomes.wrong_namespace'
-    | 'outcomes.header_missing'
-    | 'outcomes.operation_unsupported'
-    | 'outcomes.operation_ambiguous'
-    | 'outcomes.result_id_missing'
-    | 'outcomes.score_missing'
-  detail: string
-  messageId: string
-  operation: string
+export class OutcomesProblem extends Problem<
+  | XmlProblem['code']
+  | 'outcomes.not_an_envelope'
+  | 'outcomes.wrong_namespace'
+  | 'outcomes.header_missing'
+  | 'outcomes.operation_unsupported'
+  | 'outcomes.operation_ambiguous'
+  | 'outcomes.result_id_missing'
+  | 'outcomes.score_missing'
+> {
+  constructor(
+    code: OutcomesProblem['code'],
+    detail: string,
+    readonly messageId: string,
+    readonly operation: string,
+  ) {
+    super(code, detail)
+  }
 }
 
 /** Reads an `imsx_POXEnvelopeRequest` (LTI 1.1.1 section 6). The prefix is free, the namespace is not. */
 export function readOutcomesRequest(body: Uint8Array): OutcomesRequest | OutcomesProblem {
   let messageId = ''
   let operation = ''
-  const refuse = (code: OutcomesProblem['code'], detail: string): OutcomesProblem => ({
-    code,
-    detail,
-    messageId,
-    operation,
-  })
+  const refuse = (code: OutcomesProblem['code'], detail: string) =>
+    new OutcomesProblem(code, detail, messageId, operation)
 
   const root = readXml(body)
-  if ('code' in root) return refuse(root.code, root.detail)
+  if (root instanceof Problem) return refuse(root.code, root.detail)
   if (root.name !== 'imsx_POXEnvelopeRequest') return refuse('outcomes.not_an_envelope', root.name.slice(0, 80))
   if (root.namespace !== OUTCOMES_NAMESPACE)
     return refuse('outcomes.wrong_namespace', root.namespace.slice(0, 120) || 'no namespace')

@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import { escapeXml, onlyChild, readXml, type XmlElement } from '../xml/index.js'
 import { OUTCOMES_NAMESPACE, OUTCOMES_OPERATIONS } from './outcomes-request.js'
 
@@ -40,7 +41,7 @@ export function writeOutcomesResponse(response: OutcomesResponse): string {
 /** Reads an answer, the other way round; undefined when it is not one. */
 export function readOutcomesResponse(body: Uint8Array): OutcomesResponse | undefined {
   const root = readXml(body)
-  if ('code' in root || root.name !== 'imsx_POXEnvelopeResponse' || root.namespace !== OUTCOMES_NAMESPACE)
+  if (root instanceof Problem || root.name !== 'imsx_POXEnvelopeResponse' || root.namespace !== OUTCOMES_NAMESPACE)
     return undefined
   const info = path(root, 'imsx_POXHeader', 'imsx_POXResponseHeaderInfo')
   const status = info && path(info, 'imsx_statusInfo')

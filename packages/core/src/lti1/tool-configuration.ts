@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import { readXml, type XmlElement, type XmlProblem } from '../xml/index.js'
 
 const CARTRIDGE = 'http://www.imsglobal.org/xsd/imslticc_v1p0'
@@ -23,20 +24,17 @@ export interface ToolConfiguration {
   beyond: { platform: string; name: string; value: string }[]
 }
 
-export interface ConfigurationProblem {
-  code: XmlProblem['code'] | 'configuration.not_a_cartridge'
-  detail: string
-}
+export type ConfigurationProblem = Problem<XmlProblem['code'] | 'configuration.not_a_cartridge'>
 
 /** Reads a `cartridge_basiclti_link`. Prefixes are free, namespaces are not; a byte order mark is passed over. */
 export function readToolConfiguration(bytes: Uint8Array): ToolConfiguration | ConfigurationProblem {
   const root = readXml(bytes)
-  if ('code' in root) return root
+  if (root instanceof Problem) return root
   if (root.name !== 'cartridge_basiclti_link' || root.namespace !== CARTRIDGE)
-    return {
-      code: 'configuration.not_a_cartridge',
-      detail: `${root.name.slice(0, 60)} in ${root.namespace.slice(0, 120) || 'no namespace'}`,
-    }
+    return new Problem(
+      'configuration.not_a_cartridge',
+      `${root.name.slice(0, 60)} in ${root.namespace.slice(0, 120) || 'no namespace'}`,
+    )
   const text = (name: string) => child(root, BLTI, name)?.text.trim() || null
   const vendor = child(root, BLTI, 'vendor')
   const all = root.children.filter((one) => one.namespace === BLTI && one.name === 'extensions')

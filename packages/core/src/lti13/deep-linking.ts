@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import {
   plainLine,
   plainText,
@@ -53,16 +54,14 @@ export function deepLinkingClaims(facts: DeepLinkingFacts): Claims {
 }
 
 /** Why an answer is not taken; `detail` never repeats the token. */
-export interface DeepLinkingProblem {
-  code:
-    | 'picker.claim_wrong'
-    | 'picker.claim_missing'
-    | 'picker.expired'
-    | 'picker.wrong_deployment'
-    | 'picker.wrong_message'
-    | ItemsProblem['code']
-  detail: string
-}
+export type DeepLinkingProblem = Problem<
+  | 'picker.claim_wrong'
+  | 'picker.claim_missing'
+  | 'picker.expired'
+  | 'picker.wrong_deployment'
+  | 'picker.wrong_message'
+  | ItemsProblem['code']
+>
 
 /** A picker's answer: what it chose, and what it says to people and to the log. */
 export interface DeepLinkingAnswer extends ItemsRead {
@@ -84,10 +83,10 @@ export function readDeepLinkingAnswer(
   claims: Claims,
   expected: { clientId: string; issuer: string; deploymentId: string; nowSeconds: number; leewaySeconds: number },
 ): DeepLinkingAnswer | DeepLinkingProblem {
-  const wrong = (name: string, given: unknown): DeepLinkingProblem => ({
-    code: given === undefined ? 'picker.claim_missing' : 'picker.claim_wrong',
-    detail: given === undefined ? name : `${name} is “${String(given).slice(0, 80)}”`,
-  })
+  const wrong = (name: string, given: unknown): DeepLinkingProblem =>
+    given === undefined
+      ? new Problem('picker.claim_missing', name)
+      : new Problem('picker.claim_wrong', `${name} is “${String(given).slice(0, 80)}”`)
   if (claims['iss'] !== expected.clientId) return wrong('iss', claims['iss'])
   if (![claims['aud']].flat().includes(expected.issuer)) return wrong('aud', claims['aud'])
   const { exp, iat, nbf, nonce } = claims
@@ -95,21 +94,21 @@ export function readDeepLinkingAnswer(
   if (!isMoment(iat)) return wrong('iat', iat)
   if (isNotYet(nbf, expected.nowSeconds + expected.leewaySeconds)) return wrong('nbf', nbf)
   if (exp + expected.leewaySeconds < expected.nowSeconds)
-    return { code: 'picker.expired', detail: `${expected.nowSeconds - exp} seconds ago` }
+    return new Problem('picker.expired', `${expected.nowSeconds - exp} seconds ago`)
   if (iat - expected.leewaySeconds > expected.nowSeconds)
-    return { code: 'picker.expired', detail: `made ${iat - expected.nowSeconds} seconds in the future` }
+    return new Problem('picker.expired', `made ${iat - expected.nowSeconds} seconds in the future`)
   if (typeof nonce !== 'string' || nonce === '' || nonce.length > 255) return wrong('nonce', nonce)
   const claim = (name: string) => claims[`${CLAIM}${name}`]
   if (claim('message_type') !== 'LtiDeepLinkingResponse')
-    return { code: 'picker.wrong_message', detail: String(claim('message_type')).slice(0, 80) }
+    return new Problem('picker.wrong_message', String(claim('message_type')).slice(0, 80))
   if (claim('version') !== LTI13_VERSION) return wrong('version', claim('version'))
   if (claim('deployment_id') !== expected.deploymentId)
-    return { code: 'picker.wrong_deployment', detail: `“${String(claim('deployment_id')).slice(0, 80)}”` }
+    return new Problem('picker.wrong_deployment', `“${String(claim('deployment_id')).slice(0, 80)}”`)
   const own = (name: string) => claims[`${DEEP_LINKING_CLAIM}${name}`]
-  const read = readItems(own('content_items') ?? [], 'content_items is no list', (item, place) =>
-    readItem(item, place, expected.nowSeconds),
+  const read = readItems(own('content_items') ?? [], 'content_items is no list', (item) =>
+    readItem(item, expected.nowSeconds),
   )
-  if ('code' in read) return read
+  if (read instanceof Problem) return read
   const said = (name: string) => plainText(own(name), 1000) || null
   return {
     ...read,
@@ -128,11 +127,10 @@ function isMoment(value: unknown): value is number {
   return typeof value === 'number' && value >= 0 && value < 253_402_300_800
 }
 
-function readItem(item: Fields, place: number, nowSeconds: number): ContentItem | ItemProblem {
+function readItem(item: Fields, nowSeconds: number): ContentItem | Problem<ItemProblem['code']> {
   const type = String(item['type'] ?? '')
   const title = plainLine(item['title'])
-  const bad = (code: ItemProblem['code'], detail: string): ItemProblem => ({ place, title, code, detail })
-  if (!(TYPES as readonly string[]).includes(type)) return bad('item.unknown_type', `“${type.slice(0, 60)}”`)
+  if (!(TYPES as readonly string[]).includes(type)) return new Problem('item.unknown_type', `“${type.slice(0, 60)}”`)
   const available = asObject(item['available']) ?? {}
   const base: ContentItem = {
     kind: 'address',
@@ -152,17 +150,17 @@ function readItem(item: Fields, place: number, nowSeconds: number): ContentItem 
   }
   if (type === 'html') {
     const html = plainText(item['html'], 100_000)
-    return html === '' ? bad('item.no_html', type) : { ...base, kind: 'html', html }
+    return html === '' ? new Problem('item.no_html', type) : { ...base, kind: 'html', html }
   }
   const isToolLink = type === 'ltiResourceLink'
   if (item['url'] === undefined || item['url'] === null || item['url'] === '')
-    return isToolLink ? { ...base, kind: 'tool_link' } : bad('item.no_url', type)
+    return isToolLink ? { ...base, kind: 'tool_link' } : new Problem('item.no_url', type)
   const read = readItemUrl(item['url'], isToolLink)
-  if ('problem' in read) return bad('item.address', read.problem)
+  if (read instanceof Problem) return new Problem('item.address', `${read.code}: ${read.detail.slice(0, 120)}`)
   if (type === 'file' && base.expiresAt !== null && new Date(base.expiresAt).getTime() <= nowSeconds * 1000)
-    return bad('item.expired', base.expiresAt)
+    return new Problem('item.expired', base.expiresAt)
   const kind = isToolLink ? 'tool_link' : type === 'file' || type === 'image' ? type : 'address'
-  return { ...base, kind, url: read.url }
+  return { ...base, kind, url: read }
 }
 
 function readColumn(value: unknown, title: string): WantedColumn | null {

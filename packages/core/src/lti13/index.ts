@@ -84,7 +84,7 @@ export {
   configurationDocument,
   readToolMetadata,
   writeToolMetadata,
-  type MetadataProblem,
+  MetadataProblem,
   type ToolMessage,
   type ToolMetadata,
 } from './tool-metadata.js'

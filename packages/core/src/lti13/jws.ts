@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import { cutEnd } from '../text/index.js'
 import { asObject } from '../intake/json.js'
 
@@ -16,17 +17,15 @@ export type Sign = (data: Uint8Array) => Promise<Uint8Array>
 export type Verify = (data: Uint8Array, signature: Uint8Array, key: PublicKey) => boolean
 
 /** Why a compact JWS is not accepted; `detail` never repeats the token. */
-export interface JwsProblem {
-  code:
-    | 'jwt.malformed'
-    | 'jwt.algorithm'
-    | 'jwt.key_id_missing'
-    | 'jwt.critical_header'
-    | 'jwt.key_unknown'
-    | 'jwt.signature_mismatch'
-    | 'jwt.too_large'
-  detail: string
-}
+export type JwsProblem = Problem<
+  | 'jwt.malformed'
+  | 'jwt.algorithm'
+  | 'jwt.key_id_missing'
+  | 'jwt.critical_header'
+  | 'jwt.key_unknown'
+  | 'jwt.signature_mismatch'
+  | 'jwt.too_large'
+>
 
 export type Claims = Readonly<Record<string, unknown>>
 
@@ -59,18 +58,17 @@ export async function writeJws(claims: Claims, keyId: string, sign: Sign, type: 
  * @param maxCharacters what is longer is not read
  */
 export function readJws(token: string, maxCharacters = MAX_CHARACTERS): Jws | JwsProblem {
-  if (token.length > maxCharacters) return { code: 'jwt.too_large', detail: `${token.length} characters` }
+  if (token.length > maxCharacters) return new Problem('jwt.too_large', `${token.length} characters`)
   const parts = token.split('.')
   const [header, payload, signature] = parts.map((one) => unbase64url(one))
   if (parts.length !== 3 || !header || !payload || !signature)
-    return { code: 'jwt.malformed', detail: `${parts.length} parts` }
+    return new Problem('jwt.malformed', `${parts.length} parts`)
   const head = readObject(header)
   const claims = readObject(payload)
-  if (!head || !claims) return { code: 'jwt.malformed', detail: head ? 'payload' : 'header' }
-  if (head['alg'] !== 'RS256') return { code: 'jwt.algorithm', detail: String(head['alg']).slice(0, 20) }
-  if (head['crit'] !== undefined)
-    return { code: 'jwt.critical_header', detail: JSON.stringify(head['crit']).slice(0, 80) }
-  if (typeof head['kid'] !== 'string' || head['kid'] === '') return { code: 'jwt.key_id_missing', detail: 'kid' }
+  if (!head || !claims) return new Problem('jwt.malformed', head ? 'payload' : 'header')
+  if (head['alg'] !== 'RS256') return new Problem('jwt.algorithm', String(head['alg']).slice(0, 20))
+  if (head['crit'] !== undefined) return new Problem('jwt.critical_header', JSON.stringify(head['crit']).slice(0, 80))
+  if (typeof head['kid'] !== 'string' || head['kid'] === '') return new Problem('jwt.key_id_missing', 'kid')
   const signed = utf8.encode(`${parts[0]!}.${parts[1]!}`)
   const type = typeof head['typ'] === 'string' ? head['typ'].slice(0, 80) : ''
   return { type, keyId: head['kid'].slice(0, 200), claims, signed, signature }
@@ -85,10 +83,10 @@ export function claimsAsTheyStand(token: string): Claims | undefined {
 /** Verifies the signature by the key of that identifier. Does NOT look at any claim. @returns undefined when it is good. */
 export function verifyJws(jws: Jws, keys: readonly PublicKey[], verify: Verify): JwsProblem | undefined {
   const key = keys.find((one) => one.kid === jws.keyId)
-  if (!key) return { code: 'jwt.key_unknown', detail: `“${jws.keyId.slice(0, 60)}”` }
+  if (!key) return new Problem('jwt.key_unknown', `“${jws.keyId.slice(0, 60)}”`)
   return verify(jws.signed, jws.signature, key)
     ? undefined
-    : { code: 'jwt.signature_mismatch', detail: `key “${jws.keyId.slice(0, 60)}”` }
+    : new Problem('jwt.signature_mismatch', `key “${jws.keyId.slice(0, 60)}”`)
 }
 
 function readObject(bytes: Uint8Array): Claims | undefined {

@@ -1,10 +1,10 @@
+import { Problem } from '../result/index.js'
 import { unbase64url, type PublicKey } from './jws.js'
 
 /** Why a keyset cannot be used. */
-export interface KeysetProblem {
-  code: 'keyset.not_a_keyset' | 'keyset.no_usable_key' | 'keyset.too_many_keys' | 'keyset.private_key'
-  detail: string
-}
+export type KeysetProblem = Problem<
+  'keyset.not_a_keyset' | 'keyset.no_usable_key' | 'keyset.too_many_keys' | 'keyset.private_key'
+>
 
 export const KEYSET_MAX_KEYS = 50
 const MIN_BITS = 2048
@@ -16,14 +16,14 @@ const MAX_BITS = 8192
  */
 export function readKeyset(value: unknown): PublicKey[] | KeysetProblem {
   const keys = (value as { keys?: unknown } | null)?.keys
-  if (!Array.isArray(keys)) return { code: 'keyset.not_a_keyset', detail: 'no list “keys”' }
+  if (!Array.isArray(keys)) return new Problem('keyset.not_a_keyset', 'no list “keys”')
   if (keys.length > KEYSET_MAX_KEYS)
-    return { code: 'keyset.too_many_keys', detail: `${keys.length} keys, ${KEYSET_MAX_KEYS} at most` }
+    return new Problem('keyset.too_many_keys', `${keys.length} keys, ${KEYSET_MAX_KEYS} at most`)
   const usable: PublicKey[] = []
   for (const one of keys as unknown[]) {
     if (typeof one !== 'object' || one === null) continue
     const { kty, kid, n, e, use, alg, d } = one as Record<string, unknown>
-    if (d !== undefined) return { code: 'keyset.private_key', detail: `key “${String(kid).slice(0, 60)}”` }
+    if (d !== undefined) return new Problem('keyset.private_key', `key “${String(kid).slice(0, 60)}”`)
     if (kty !== 'RSA' || typeof kid !== 'string' || typeof n !== 'string' || typeof e !== 'string') continue
     if ((use !== undefined && use !== 'sig') || (alg !== undefined && alg !== 'RS256')) continue
     const bits = modulusBits(n)
@@ -32,7 +32,7 @@ export function readKeyset(value: unknown): PublicKey[] | KeysetProblem {
   }
   return usable.length > 0
     ? usable
-    : { code: 'keyset.no_usable_key', detail: `${keys.length} keys, none of them RSA of ${MIN_BITS} bits with a kid` }
+    : new Problem('keyset.no_usable_key', `${keys.length} keys, none of them RSA of ${MIN_BITS} bits with a kid`)
 }
 
 function modulusBits(n: string): number {

@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import { plainText, type SubmissionReview } from '../content/item.js'
 import { asObject } from '../intake/json.js'
 import { decimalOf, momentOf } from './scores.js'
@@ -18,10 +19,7 @@ export interface WantedLineItem {
   review: SubmissionReview | null
 }
 
-export interface LineItemProblem {
-  code: 'line_item.malformed' | 'line_item.maximum'
-  detail: string
-}
+export type LineItemProblem = Problem<'line_item.malformed' | 'line_item.maximum'>
 
 const MOST_POINTS = 100_000
 const MOST_STATUSES = 20
@@ -29,17 +27,17 @@ const MOST_STATUSES = 20
 /** Reads the body of a line item (AGS 2.0 section 3.2). Does NOT know which links are the tool's. */
 export function readLineItem(value: unknown): WantedLineItem | LineItemProblem {
   const item = asObject(value)
-  if (!item) return { code: 'line_item.malformed', detail: 'not an object' }
+  if (!item) return new Problem('line_item.malformed', 'not an object')
   const label = plainText(item['label'], 200)
-  if (!label) return { code: 'line_item.malformed', detail: 'label' }
+  if (!label) return new Problem('line_item.malformed', 'label')
   const points = decimalOf(item['scoreMaximum'])
   if (points === undefined || Number(points) <= 0 || Number(points) > MOST_POINTS)
-    return { code: 'line_item.maximum', detail: JSON.stringify(item['scoreMaximum'] ?? null).slice(0, 40) }
+    return new Problem('line_item.maximum', JSON.stringify(item['scoreMaximum'] ?? null).slice(0, 40))
   for (const name of ['startDateTime', 'endDateTime'])
     if (item[name] !== undefined && item[name] !== null && !momentOf(item[name]))
-      return { code: 'line_item.malformed', detail: name }
+      return new Problem('line_item.malformed', name)
   const review = readReview(item['submissionReview'])
-  if (review === undefined) return { code: 'line_item.malformed', detail: 'submissionReview' }
+  if (review === undefined) return new Problem('line_item.malformed', 'submissionReview')
   return {
     label,
     points,

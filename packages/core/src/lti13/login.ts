@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import { sameDigest, shortMac } from '../oauth1/digest.js'
 import { base64url, unbase64url } from './jws.js'
 
@@ -80,23 +81,15 @@ export function initiationParameters(facts: {
 /** An authorisation request as it came in (LTI 1.3 core section 4.1.2; OpenID Connect Core section 3.2.2.1). */
 export type AuthorizationRequest = Readonly<Record<string, string>>
 
-/** Why an authorisation request is answered with an error; `error` is the standard's own word. */
-export interface AuthorizationProblem {
-  error: 'invalid_request' | 'unauthorized_client' | 'unsupported_response_type' | 'invalid_scope' | 'login_required'
-  code:
-    | 'login.parameter_missing'
-    | 'login.parameter_wrong'
-    | 'login.response_type'
-    | 'login.scope'
-    | 'login.value_too_long'
-  detail: string
-}
+/** Why an authorisation request is answered with an error. */
+export type AuthorizationProblem = Problem<
+  'login.parameter_missing' | 'login.parameter_wrong' | 'login.response_type' | 'login.scope' | 'login.value_too_long'
+>
 
 interface Demand {
   name: string
   value?: RegExp
   wanted?: string
-  error: AuthorizationProblem['error']
   code: AuthorizationProblem['code']
 }
 
@@ -104,10 +97,9 @@ const wrong = (name: string, wanted: string): Demand => ({
   name,
   wanted,
   value: new RegExp(`^${wanted}$`),
-  error: 'invalid_request',
   code: 'login.parameter_wrong',
 })
-const needed = (name: string): Demand => ({ name, error: 'invalid_request', code: 'login.parameter_missing' })
+const needed = (name: string): Demand => ({ name, code: 'login.parameter_missing' })
 
 /** What each parameter must be, in the order in which it is looked at. `client_id` and `redirect_uri` come before all of these. */
 const DEMANDS: readonly Demand[] = [
@@ -115,10 +107,9 @@ const DEMANDS: readonly Demand[] = [
     name: 'response_type',
     wanted: 'id_token',
     value: /^id_token$/,
-    error: 'unsupported_response_type',
     code: 'login.response_type',
   },
-  { name: 'scope', wanted: 'openid', value: /(^| )openid( |$)/, error: 'invalid_scope', code: 'login.scope' },
+  { name: 'scope', wanted: 'openid', value: /(^| )openid( |$)/, code: 'login.scope' },
   wrong('response_mode', 'form_post'),
   wrong('prompt', 'none'),
   needed('nonce'),
@@ -130,13 +121,12 @@ const MAX_CHARACTERS = 4000
 /** Checks the form of an authorisation request. Does NOT check client, redirect address, hints or who is signed in. */
 export function checkAuthorization(request: AuthorizationRequest): AuthorizationProblem | undefined {
   for (const [name, text] of Object.entries(request))
-    if (text.length > MAX_CHARACTERS)
-      return { error: 'invalid_request', code: 'login.value_too_long', detail: name.slice(0, 60) }
-  for (const { name, value, wanted, error, code } of DEMANDS) {
+    if (text.length > MAX_CHARACTERS) return new Problem('login.value_too_long', name.slice(0, 60))
+  for (const { name, value, wanted, code } of DEMANDS) {
     const given = request[name]
-    if (!given && !value) return { error, code, detail: name }
+    if (!given && !value) return new Problem(code, name)
     if (value && !value.test(given ?? ''))
-      return { error, code, detail: `${name} is “${(given ?? '').slice(0, 60)}”, not “${wanted!}”` }
+      return new Problem(code, `${name} is “${(given ?? '').slice(0, 60)}”, not “${wanted!}”`)
   }
   return undefined
 }

@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import { plainDecimal } from '../text/index.js'
 import { plainText } from '../content/item.js'
 import { asObject, type Fields } from '../intake/json.js'
@@ -36,36 +37,34 @@ export interface SentScore {
 }
 
 /** Why a score is not taken. */
-export interface ScoreProblem {
-  code:
-    | 'score_service.malformed'
-    | 'score_service.timestamp'
-    | 'score_service.progress'
-    | 'score_service.given'
-    | 'score_service.maximum'
-  detail: string
-}
+export type ScoreProblem = Problem<
+  | 'score_service.malformed'
+  | 'score_service.timestamp'
+  | 'score_service.progress'
+  | 'score_service.given'
+  | 'score_service.maximum'
+>
 
 const TIMESTAMP = /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}(\.\d{1,9})?(Z|[+-]\d{2}:?\d{2})$/
 
 /** Reads the body of a score (AGS 2.0 section 3.4.1). Does NOT know persons, line items, or what came before. */
 export function readScore(value: unknown): SentScore | ScoreProblem {
   const score = asObject(value)
-  if (!score) return { code: 'score_service.malformed', detail: 'not an object' }
+  if (!score) return new Problem('score_service.malformed', 'not an object')
   const { userId, timestamp, activityProgress, gradingProgress } = score
   if (typeof userId !== 'string' || userId === '' || userId.length > 255)
-    return { code: 'score_service.malformed', detail: 'userId' }
+    return new Problem('score_service.malformed', 'userId')
   const at = momentOf(timestamp)
-  if (!at) return { code: 'score_service.timestamp', detail: `“${show(timestamp)}”` }
+  if (!at) return new Problem('score_service.timestamp', `“${show(timestamp)}”`)
   const activity = ACTIVITY.find((one) => one === activityProgress)
   const grading = GRADING.find((one) => one === gradingProgress)
   if (!activity || !grading)
-    return {
-      code: 'score_service.progress',
-      detail: activity ? `gradingProgress “${show(gradingProgress)}”` : `activityProgress “${show(activityProgress)}”`,
-    }
+    return new Problem(
+      'score_service.progress',
+      activity ? `gradingProgress “${show(gradingProgress)}”` : `activityProgress “${show(activityProgress)}”`,
+    )
   const given = readGiven(score)
-  if (given && 'code' in given) return given
+  if (given instanceof Problem) return given
   const submittedAt = momentOf(asObject(score['submission'])?.['submittedAt'])
   return {
     userId,
@@ -95,10 +94,10 @@ export function momentOf(value: unknown): Date | null {
 function readGiven({ scoreGiven, scoreMaximum }: Fields): SentScore['given'] | ScoreProblem {
   if (scoreGiven === undefined || scoreGiven === null) return null
   const given = decimalOf(scoreGiven)
-  if (given === undefined) return { code: 'score_service.given', detail: `“${show(scoreGiven)}”` }
+  if (given === undefined) return new Problem('score_service.given', `“${show(scoreGiven)}”`)
   const maximum = decimalOf(scoreMaximum)
   if (maximum === undefined || Number(maximum) <= 0)
-    return { code: 'score_service.maximum', detail: `“${show(scoreMaximum)}”` }
+    return new Problem('score_service.maximum', `“${show(scoreMaximum)}”`)
   return { sent: given, outOf: maximum, fraction: fractionOf(given, maximum) }
 }
 

@@ -1,19 +1,18 @@
+import { Problem } from '../result/index.js'
 import { LINE_ITEM_READ_SCOPE, LINE_ITEM_SCOPE } from './scores.js'
 import type { Claims } from './jws.js'
 import { isScope, type Scope } from './names.js'
 
 /** Why a client assertion is refused (RFC 7523 section 3; Security Framework 1.0 section 4.1.1). */
-export interface AssertionProblem {
-  code:
-    | 'assertion.issuer'
-    | 'assertion.audience'
-    | 'assertion.expired'
-    | 'assertion.lifetime'
-    | 'assertion.issued_in_future'
-    | 'assertion.not_yet'
-    | 'assertion.identifier_missing'
-  detail: string
-}
+export type AssertionProblem = Problem<
+  | 'assertion.issuer'
+  | 'assertion.audience'
+  | 'assertion.expired'
+  | 'assertion.lifetime'
+  | 'assertion.issued_in_future'
+  | 'assertion.not_yet'
+  | 'assertion.identifier_missing'
+>
 
 export interface Assertion {
   /** `jti`: may be used once until `expiresSeconds`. */
@@ -35,24 +34,21 @@ export function checkAssertion(
   const { iss, sub, aud, exp, iat, nbf, jti } = claims
   const { clientId, nowSeconds, leewaySeconds } = expected
   if (iss !== clientId || sub !== clientId)
-    return { code: 'assertion.issuer', detail: `iss “${show(iss)}”, sub “${show(sub)}”` }
+    return new Problem('assertion.issuer', `iss “${show(iss)}”, sub “${show(sub)}”`)
   const audiences = Array.isArray(aud) ? (aud as unknown[]) : [aud]
   if (!audiences.some((one) => typeof one === 'string' && expected.audiences.includes(one)))
-    return { code: 'assertion.audience', detail: `“${show(aud)}”` }
+    return new Problem('assertion.audience', `“${show(aud)}”`)
   if (typeof exp !== 'number' || !Number.isFinite(exp) || typeof iat !== 'number' || !Number.isFinite(iat))
-    return { code: 'assertion.lifetime', detail: 'iat and exp must be seconds since 1970' }
+    return new Problem('assertion.lifetime', 'iat and exp must be seconds since 1970')
   if (exp <= nowSeconds - leewaySeconds)
-    return { code: 'assertion.expired', detail: `${Math.round(nowSeconds - exp)} seconds ago` }
+    return new Problem('assertion.expired', `${Math.round(nowSeconds - exp)} seconds ago`)
   if (iat > nowSeconds + leewaySeconds)
-    return { code: 'assertion.issued_in_future', detail: `${Math.round(iat - nowSeconds)} seconds ahead of our clock` }
-  if (isNotYet(nbf, nowSeconds + leewaySeconds)) return { code: 'assertion.not_yet', detail: `nbf “${show(nbf)}”` }
+    return new Problem('assertion.issued_in_future', `${Math.round(iat - nowSeconds)} seconds ahead of our clock`)
+  if (isNotYet(nbf, nowSeconds + leewaySeconds)) return new Problem('assertion.not_yet', `nbf “${show(nbf)}”`)
   if (exp > nowSeconds + LIFETIME_SECONDS + leewaySeconds)
-    return {
-      code: 'assertion.lifetime',
-      detail: `${Math.round(exp - nowSeconds)} seconds, ${LIFETIME_SECONDS} at most`,
-    }
+    return new Problem('assertion.lifetime', `${Math.round(exp - nowSeconds)} seconds, ${LIFETIME_SECONDS} at most`)
   if (typeof jti !== 'string' || jti === '' || jti.length > MAX_ID_CHARACTERS)
-    return { code: 'assertion.identifier_missing', detail: 'jti' }
+    return new Problem('assertion.identifier_missing', 'jti')
   return { id: jti, expiresSeconds: exp }
 }
 

@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import { plainLine } from '../content/item.js'
 import { asObject } from '../intake/json.js'
 import { checkLaunchAddress } from '../links/launch-address.js'
@@ -45,11 +46,21 @@ export interface ToolMetadata {
 }
 
 /** Why metadata is refused; `error` is the word of OpenID Connect Dynamic Client Registration section 3.3. */
-export interface MetadataProblem {
-  code: 'metadata.invalid'
-  error: 'invalid_client_metadata' | 'invalid_redirect_uri'
-  detail: string
-  faults: { path: string; message: string }[]
+export class MetadataProblem extends Problem<'metadata.invalid'> {
+  readonly error: 'invalid_client_metadata' | 'invalid_redirect_uri'
+
+  constructor(readonly faults: readonly { path: string; message: string }[]) {
+    super(
+      'metadata.invalid',
+      faults
+        .map((fault) => `${fault.path} ${fault.message}`)
+        .join('; ')
+        .slice(0, 500),
+    )
+    this.error = faults.every((fault) => fault.path.startsWith('redirect_uris'))
+      ? 'invalid_redirect_uri'
+      : 'invalid_client_metadata'
+  }
 }
 
 const STANDARD_PLACES: Record<string, Place> = {
@@ -69,9 +80,9 @@ export function readToolMetadata(value: unknown, options: { strict: boolean }): 
   if (options.strict) checkForms(reader)
 
   const keyset = asObject(reader.raw('jwks')) ? readKeyset(reader.raw('jwks')) : []
-  if ('code' in keyset) reader.fault('jwks', `cannot be used: ${keyset.detail}`)
+  if (keyset instanceof Problem) reader.fault('jwks', `cannot be used: ${keyset.detail}`)
   const keysetUrl = reader.address('jwks_uri', false)
-  if (!keysetUrl && !('code' in keyset) && keyset.length === 0)
+  if (!keysetUrl && !(keyset instanceof Problem) && keyset.length === 0)
     reader.fault('jwks_uri', 'is missing, and no keys are given')
 
   const redirectUris = reader.addresses('redirect_uris')
@@ -86,7 +97,7 @@ export function readToolMetadata(value: unknown, options: { strict: boolean }): 
     initiationUrl: reader.address('initiate_login_uri', true) ?? '',
     redirectUris,
     keysetUrl,
-    keys: 'code' in keyset ? [] : keyset,
+    keys: keyset instanceof Problem ? [] : keyset,
     targetLinkUri: lti.address('target_link_uri', true) ?? '',
     domain: lti.line('domain', false),
     scopes: asked.filter(isScope),
@@ -103,18 +114,7 @@ export function readToolMetadata(value: unknown, options: { strict: boolean }): 
       .filter((one): one is string => typeof one === 'string')
       .slice(0, MAX_LIST),
   }
-  if (reader.faults.length === 0) return metadata
-  return {
-    code: 'metadata.invalid',
-    error: reader.faults.every((fault) => fault.path.startsWith('redirect_uris'))
-      ? 'invalid_redirect_uri'
-      : 'invalid_client_metadata',
-    detail: reader.faults
-      .map((fault) => `${fault.path} ${fault.message}`)
-      .join('; ')
-      .slice(0, 500),
-    faults: reader.faults,
-  }
+  return reader.faults.length === 0 ? metadata : new MetadataProblem(reader.faults)
 }
 
 /** The fixed values that every registration names (Dynamic Registration 1.0 section 3.4). */

@@ -1,23 +1,22 @@
+import { Problem } from '../result/index.js'
 import type { SignedRequest } from './base-string.js'
 import { bodyHash, isSignatureMethod, sameDigest, type SignatureMethod } from './digest.js'
 import type { Parameter } from './encoding.js'
 import { signatureOf } from './sign.js'
 
 /** Why a signed request is refused; `detail` names the parameter or the figures, never a secret. */
-export interface OAuthProblem {
-  code:
-    | 'oauth.parameter_missing'
-    | 'oauth.parameter_repeated'
-    | 'oauth.method_unsupported'
-    | 'oauth.version_unsupported'
-    | 'oauth.timestamp_malformed'
-    | 'oauth.timestamp_outside_window'
-    | 'oauth.nonce_too_long'
-    | 'oauth.body_hash_missing'
-    | 'oauth.body_hash_mismatch'
-    | 'oauth.signature_mismatch'
-  detail: string
-}
+export type OAuthProblem = Problem<
+  | 'oauth.parameter_missing'
+  | 'oauth.parameter_repeated'
+  | 'oauth.method_unsupported'
+  | 'oauth.version_unsupported'
+  | 'oauth.timestamp_malformed'
+  | 'oauth.timestamp_outside_window'
+  | 'oauth.nonce_too_long'
+  | 'oauth.body_hash_missing'
+  | 'oauth.body_hash_mismatch'
+  | 'oauth.signature_mismatch'
+>
 
 /** The `oauth_*` parameters of a request, each present exactly once. */
 export interface OAuthParameters {
@@ -44,20 +43,20 @@ export function readOAuthParameters(parameters: readonly Parameter[]): OAuthPara
   const values = new Map<string, string>()
   for (const [name, value] of parameters) {
     if (!name.startsWith('oauth_')) continue
-    if (values.has(name)) return { code: 'oauth.parameter_repeated', detail: name }
+    if (values.has(name)) return new Problem('oauth.parameter_repeated', name)
     values.set(name, value)
   }
-  for (const name of REQUIRED) if (!values.get(name)) return { code: 'oauth.parameter_missing', detail: name }
+  for (const name of REQUIRED) if (!values.get(name)) return new Problem('oauth.parameter_missing', name)
 
   const version = values.get('oauth_version')
-  if (version !== undefined && version !== '1.0') return { code: 'oauth.version_unsupported', detail: version }
+  if (version !== undefined && version !== '1.0') return new Problem('oauth.version_unsupported', version)
   const method = values.get('oauth_signature_method')!
-  if (!isSignatureMethod(method)) return { code: 'oauth.method_unsupported', detail: method }
+  if (!isSignatureMethod(method)) return new Problem('oauth.method_unsupported', method)
   const timestamp = values.get('oauth_timestamp')!
-  if (!/^[0-9]{1,12}$/.test(timestamp)) return { code: 'oauth.timestamp_malformed', detail: timestamp }
+  if (!/^[0-9]{1,12}$/.test(timestamp)) return new Problem('oauth.timestamp_malformed', timestamp)
   const nonce = values.get('oauth_nonce')!
   if (nonce.length > MAX_NONCE_CHARACTERS)
-    return { code: 'oauth.nonce_too_long', detail: `${nonce.length} characters, ${MAX_NONCE_CHARACTERS} at most` }
+    return new Problem('oauth.nonce_too_long', `${nonce.length} characters, ${MAX_NONCE_CHARACTERS} at most`)
   return {
     consumerKey: values.get('oauth_consumer_key')!,
     signatureMethod: method,
@@ -90,26 +89,23 @@ export function verifyRequest(
   options: VerificationOptions,
 ): OAuthProblem | undefined {
   if (oauth.signatureMethod !== options.signatureMethod)
-    return {
-      code: 'oauth.method_unsupported',
-      detail: `${oauth.signatureMethod} instead of ${options.signatureMethod}`,
-    }
+    return new Problem('oauth.method_unsupported', `${oauth.signatureMethod} instead of ${options.signatureMethod}`)
 
   const offSeconds = oauth.timestampSeconds - options.nowSeconds
   if (Math.abs(offSeconds) > options.windowSeconds)
-    return {
-      code: 'oauth.timestamp_outside_window',
-      detail: `${Math.abs(offSeconds)} seconds ${offSeconds < 0 ? 'behind' : 'ahead of'} our clock, ${options.windowSeconds} allowed`,
-    }
+    return new Problem(
+      'oauth.timestamp_outside_window',
+      `${Math.abs(offSeconds)} seconds ${offSeconds < 0 ? 'behind' : 'ahead of'} our clock, ${options.windowSeconds} allowed`,
+    )
 
   if (options.body) {
-    if (oauth.bodyHash === undefined) return { code: 'oauth.body_hash_missing', detail: 'oauth_body_hash' }
+    if (oauth.bodyHash === undefined) return new Problem('oauth.body_hash_missing', 'oauth_body_hash')
     if (!sameDigest(oauth.bodyHash, bodyHash(oauth.signatureMethod, options.body)))
-      return { code: 'oauth.body_hash_mismatch', detail: `${options.body.length} bytes received` }
+      return new Problem('oauth.body_hash_mismatch', `${options.body.length} bytes received`)
   }
 
   const expected = signatureOf(request, oauth.signatureMethod, options.sharedSecret)
   return sameDigest(oauth.signature, expected)
     ? undefined
-    : { code: 'oauth.signature_mismatch', detail: oauth.signatureMethod }
+    : new Problem('oauth.signature_mismatch', oauth.signatureMethod)
 }

@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import { readTable, type TableProblem } from '../formats/table.js'
 import { cutEnd, entryOf } from '../text/index.js'
 import { plainUsername, type CourseRole } from '../identity/index.js'
@@ -52,10 +53,9 @@ export interface RosterProblem {
   line: number
   message: string
 }
-export interface RosterRefusal {
-  code: TableProblem['code'] | 'roster.file_missing' | 'roster.version' | 'roster.person_columns'
-  detail: string
-}
+export type RosterRefusal = Problem<
+  TableProblem['code'] | 'roster.file_missing' | 'roster.version' | 'roster.person_columns'
+>
 
 /** Far more than a school has; a file beyond it is a mistake. */
 export const ROSTER_LIMITS = { characters: 64_000_000, rows: 500_000 } as const
@@ -79,19 +79,19 @@ const ONEROSTER_ROLES: Record<string, ImportedRole | null> = {
 export function readOneRoster(files: Readonly<Record<string, string>>): Roster | RosterRefusal {
   const problems: RosterProblem[] = []
   const manifest = cellsOf(files['manifest.csv'], 'manifest.csv')
-  if ('code' in manifest) return manifest
+  if (manifest instanceof Problem) return manifest
   const property = new Map(manifest.rows.map(({ cells }) => [cells['propertyName'] ?? '', cells['value'] ?? '']))
   if (!/^1\.[12]$/.test(property.get('oneroster.version') ?? ''))
-    return { code: 'roster.version', detail: property.get('oneroster.version') ?? 'none' }
+    return new Problem('roster.version', property.get('oneroster.version') ?? 'none')
   const modes = ['users', 'classes', 'enrollments'].map((name) => property.get(`file.${name}`))
   const read = ['users.csv', 'classes.csv', 'enrollments.csv'].map((name, i) =>
     modes[i] === 'absent' ? { rows: [] } : cellsOf(files[name], name),
   )
-  for (const one of read) if ('code' in one) return one
+  for (const one of read) if (one instanceof Problem) return one
   const [users, classes, enrolments] = read as Cells[]
   // Terms are welcome, not needed: a roster of people and classes alone is one, too.
   const sessions = cellsOf(files['academicSessions.csv'] ?? '', 'academicSessions.csv')
-  if ('code' in sessions) return sessions
+  if (sessions instanceof Problem) return sessions
   const terms = termsOf(sessions.rows)
   const people: RosterPerson[] = []
   for (const { line, cells } of users!.rows) {
@@ -169,9 +169,9 @@ export function readRosterTable(text: string, course: string | undefined): Roste
       entryOf(HEADS, head.trim().toLowerCase().replace(/[_-]+/g, ' ')) ?? entryOf(HEADS, head.trim().toLowerCase()),
     ROSTER_LIMITS,
   )
-  if ('code' in table) return table
+  if (table instanceof Problem) return table
   if (!['username', 'sourcedId', 'email'].some((one) => table.columns.includes(one)))
-    return { code: 'roster.person_columns', detail: table.columns.join(', ') }
+    return new Problem('roster.person_columns', table.columns.join(', '))
   const problems: RosterProblem[] = []
   const people = new Map<string, RosterPerson>()
   const enrolments: RosterEnrolment[] = []
@@ -256,8 +256,8 @@ interface Cells {
   rows: { line: number; cells: Record<string, string> }[]
 }
 function cellsOf(text: string | undefined, name: string): Cells | RosterRefusal {
-  if (text === undefined) return { code: 'roster.file_missing', detail: name }
+  if (text === undefined) return new Problem('roster.file_missing', name)
   if (text.trim() === '') return { rows: [] }
   const table = readTable(text, (head) => head, ROSTER_LIMITS)
-  return 'code' in table ? { code: table.code, detail: `${name} ${table.detail}` } : table
+  return table instanceof Problem ? new Problem(table.code, `${name} ${table.detail}`) : table
 }

@@ -7,7 +7,7 @@ export type ExportReading = Partial<Record<ExportField, string>>
 
 const WORDS: Record<ExportField, RegExp> = {
   identifier:
-    /^(user ?id|user ?name|username|login|identifier|id|sis ?id|sourced ?id|student ?(id|no|number)|matriculation|kennung|identifiant)$/,
+    /^(user ?id|user ?name|login|identifier|id|sis ?id|sourced ?id|student ?(id|no|number)|matriculation|kennung|identifiant)$/,
   email: /^(e-?mail|e-?mail address|mail|courriel)$/,
   name: /^(name|full ?name|student|learner|participant|navn|nom)$/,
   given: /^(first|first ?name|given ?name|forename|fornavn|vorname|prénom)$/,

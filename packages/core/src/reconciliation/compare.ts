@@ -141,14 +141,12 @@ function alike(mine: Big, theirs: Big, read: { value: string }, outOf: string, w
 /** A number as exports write it: point or comma, or a percent. */
 function readNumber(text: string): { value: string; percent: boolean } | undefined {
   const trimmed = text.trim()
-  if (trimmed === '' || trimmed.length > 40) return undefined
+  if (trimmed.length > 40) return undefined
   const percent = trimmed.endsWith('%')
   const plain = cutEnd(trimmed, '%')
     .trimEnd()
     .replace(/^(\d+),(\d+)$/, '$1.$2')
-  return /^\d+(\.\d+)?$|^\.\d+$/.test(plain)
-    ? { value: plain.startsWith('.') ? `0${plain}` : plain, percent }
-    : undefined
+  return /^\d+(\.\d+)?$|^\.\d+$/.test(plain) ? { value: plain, percent } : undefined
 }
 
 interface Match {

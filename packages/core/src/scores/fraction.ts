@@ -1,16 +1,10 @@
+import { Problem } from '../result/index.js'
 import Big from 'big.js'
 
 /** Why a result score is refused; `detail` is what was sent, cut to 40 characters. */
-export interface FractionProblem {
-  code:
-    | 'score.empty'
-    | 'score.decimal_comma'
-    | 'score.not_a_number'
-    | 'score.negative'
-    | 'score.above_one'
-    | 'score.too_long'
-  detail: string
-}
+export type FractionProblem = Problem<
+  'score.empty' | 'score.decimal_comma' | 'score.not_a_number' | 'score.negative' | 'score.above_one' | 'score.too_long'
+>
 
 /** A score as it crossed the wire: the text that was sent, and the same value in plain form (`.5` is `0.5`). */
 export interface Fraction {
@@ -27,12 +21,12 @@ const MAX_CHARACTERS = 64
 export function readFraction(text: string): Fraction | FractionProblem {
   const sent = text.trim()
   const detail = sent.slice(0, 40)
-  if (sent === '') return { code: 'score.empty', detail }
-  if (sent.length > MAX_CHARACTERS) return { code: 'score.too_long', detail: `${sent.length} characters` }
-  if (/^[+-]?\d*,\d+$/.test(sent)) return { code: 'score.decimal_comma', detail }
-  if (!/^[+-]?(?:\d+(?:\.\d*)?|\.\d+)$/.test(sent)) return { code: 'score.not_a_number', detail }
-  if (sent.startsWith('-')) return { code: 'score.negative', detail }
+  if (sent === '') return new Problem('score.empty', detail)
+  if (sent.length > MAX_CHARACTERS) return new Problem('score.too_long', `${sent.length} characters`)
+  if (/^[+-]?\d*,\d+$/.test(sent)) return new Problem('score.decimal_comma', detail)
+  if (!/^[+-]?(?:\d+(?:\.\d*)?|\.\d+)$/.test(sent)) return new Problem('score.not_a_number', detail)
+  if (sent.startsWith('-')) return new Problem('score.negative', detail)
   const value = new Big(sent.replace(/^\+/, '').replace(/\.$/, ''))
-  if (value.gt(1)) return { code: 'score.above_one', detail }
+  if (value.gt(1)) return new Problem('score.above_one', detail)
   return { sent, value: value.toFixed() }
 }

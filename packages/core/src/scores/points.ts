@@ -15,27 +15,16 @@ const POINTS_DECIMALS = 15
  */
 export function pointsOf(fraction: string, points: string): string {
   const [one, other] = [wholeOf(fraction), wholeOf(points)]
-  if (one && other) {
-    const exact = { whole: one.whole * other.whole, decimals: one.decimals + other.decimals }
-    return textOf(one.decimals >= ENDLESS_DECIMALS ? rounded(exact, POINTS_DECIMALS) : exact)
-  }
-  const exact = new Big(fraction).times(points)
-  const decimals = fraction.split('.')[1]?.length ?? 0
-  return (decimals >= ENDLESS_DECIMALS ? exact.round(POINTS_DECIMALS, Big.roundHalfUp) : exact).toFixed()
+  const exact = { whole: one.whole * other.whole, decimals: one.decimals + other.decimals }
+  return textOf(one.decimals >= ENDLESS_DECIMALS ? rounded(exact, POINTS_DECIMALS) : exact)
 }
 
-/** What of the whole was given: `earned ÷ points`, exact where it ends, else rounded half up at 30 decimals. */
+/** What of the whole was given: `earned ÷ points`, exact where it ends, else rounded half up at 30 decimals. @throws RangeError for 0 points */
 export function fractionOf(earned: string, points: string): string {
   const [one, other] = [wholeOf(earned), wholeOf(points)]
-  if (one && other && other.whole > 0n) {
-    const shift = QUOTIENT_DECIMALS + other.decimals - one.decimals
-    const [over, under] =
-      shift >= 0 ? [one.whole * tenTo(shift), other.whole] : [one.whole, other.whole * tenTo(-shift)]
-    return textOf({ whole: halfUp(over, under), decimals: QUOTIENT_DECIMALS })
-  }
-  const out = Big()
-  out.DP = QUOTIENT_DECIMALS
-  return out(earned).div(points).toFixed()
+  const shift = QUOTIENT_DECIMALS + other.decimals - one.decimals
+  const [over, under] = shift >= 0 ? [one.whole * tenTo(shift), other.whole] : [one.whole, other.whole * tenTo(-shift)]
+  return textOf({ whole: halfUp(over, under), decimals: QUOTIENT_DECIMALS })
 }
 
 /** Rounds for display only, half up. */
@@ -63,18 +52,19 @@ interface Exact {
   decimals: number
 }
 
-const PLAIN = /^(\d{1,40})(?:\.(\d{1,60}))?$/
+/** As numbers are sent and kept: `.5`, `5.` and `+0.5` are numbers, too (XML Schema 1.0 part 2, section 3.2.3). */
+const DECIMAL = /^\+?(?=\.?\d)(\d*)(?:\.(\d*))?$/
 
-/** Plain decimal texts, as scores nearly always are, by the runtime's own integers: every score that comes in is divided once and multiplied once. */
-function wholeOf(text: string): Exact | undefined {
-  const match = PLAIN.exec(text)
-  if (!match) return undefined
+/** By the runtime's own integers: every score that comes in is divided once and multiplied once. @throws RangeError for what is no decimal from 0 upwards */
+function wholeOf(text: string): Exact {
+  const match = DECIMAL.exec(text)
+  if (!match) throw new RangeError(`“${text.slice(0, 40)}” is no decimal from 0 upwards.`)
   const after = match[2] ?? ''
   return { whole: BigInt(match[1]! + after), decimals: after.length }
 }
 
+/** To fewer decimals than it has. */
 function rounded(exact: Exact, decimals: number): Exact {
-  if (exact.decimals <= decimals) return exact
   return { whole: halfUp(exact.whole, tenTo(exact.decimals - decimals)), decimals }
 }
 

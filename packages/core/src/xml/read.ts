@@ -1,3 +1,4 @@
+import { Problem } from '../result/index.js'
 import { escapeUTF8 } from 'entities'
 import { SaxesParser, type SaxesTagNS } from 'saxes'
 
@@ -11,10 +12,9 @@ export interface XmlElement {
 }
 
 /** Why a text is not accepted as XML; `detail` says where. */
-export interface XmlProblem {
-  code: 'xml.not_utf8' | 'xml.malformed' | 'xml.dtd_refused' | 'xml.too_deep' | 'xml.too_many_elements'
-  detail: string
-}
+export type XmlProblem = Problem<
+  'xml.not_utf8' | 'xml.malformed' | 'xml.dtd_refused' | 'xml.too_deep' | 'xml.too_many_elements'
+>
 
 const MAX_DEPTH = 32
 const MAX_ELEMENTS = 2000
@@ -32,7 +32,7 @@ class Refused extends Error {
 export function readXml(bytes: Uint8Array): XmlElement | XmlProblem {
   const read = parse(bytes, false)
   // Counting lines costs as much as parsing, so it is done only for what is refused.
-  return 'code' in read ? parse(bytes, true) : read
+  return read instanceof Problem ? parse(bytes, true) : read
 }
 
 function parse(bytes: Uint8Array, position: boolean): XmlElement | XmlProblem {
@@ -40,7 +40,7 @@ function parse(bytes: Uint8Array, position: boolean): XmlElement | XmlProblem {
   try {
     text = new TextDecoder('utf-8', { fatal: true }).decode(bytes)
   } catch {
-    return { code: 'xml.not_utf8', detail: `${bytes.length} bytes` }
+    return new Problem('xml.not_utf8', `${bytes.length} bytes`)
   }
   const open: XmlElement[] = []
   let root: XmlElement | undefined
@@ -65,10 +65,10 @@ function parse(bytes: Uint8Array, position: boolean): XmlElement | XmlProblem {
   parser.on('cdata', append)
   parser.on('closetag', () => void open.pop())
   parser.on('error', (error) => {
-    throw new Refused({ code: 'xml.malformed', detail: error.message.slice(0, 200) })
+    throw new Refused(new Problem('xml.malformed', error.message.slice(0, 200)))
   })
   function refuse(code: XmlProblem['code']): never {
-    throw new Refused({ code, detail: `line ${parser.line}, column ${parser.column}` })
+    throw new Refused(new Problem(code, `line ${parser.line}, column ${parser.column}`))
   }
   try {
     parser.write(text).close()
@@ -76,7 +76,7 @@ function parse(bytes: Uint8Array, position: boolean): XmlElement | XmlProblem {
     if (error instanceof Refused) return error.problem
     throw error
   }
-  return root ?? { code: 'xml.malformed', detail: 'no element' }
+  return root ?? new Problem('xml.malformed', 'no element')
 }
 
 /** The one child of that name in the same namespace as its parent; undefined when there is none or more than one. */

@@ -59,12 +59,23 @@ async function actorOfToken(context: Context, request: FastifyRequest): Promise<
 export async function findActor(
   context: Context,
   request: FastifyRequest,
-  { alsoCookie, isUse = true }: { alsoCookie?: typeof LOGIN_COOKIE; isUse?: boolean } = {},
+  { isUse = true }: { isUse?: boolean } = {},
 ): Promise<Actor | undefined> {
   const byToken = await actorOfToken(context, request)
   if (byToken) return byToken
-  const cookie = request.cookies[sessionCookie(context.settings)] ?? (alsoCookie && request.cookies[alsoCookie])
+  const cookie = request.cookies[sessionCookie(context.settings)]
   return cookie === undefined ? undefined : context.statements.findSession(fingerprint(cookie), isUse)
+}
+
+/** What tells who a tool sent with a login: the holder of an API token, or the hash of a session, which is not asked for yet. @throws Refusal for a bad token */
+export async function findSignedIn(
+  context: Context,
+  request: FastifyRequest,
+): Promise<{ actor: Actor } | { session: Buffer } | undefined> {
+  const actor = await actorOfToken(context, request)
+  if (actor) return { actor }
+  const cookie = request.cookies[sessionCookie(context.settings)] ?? request.cookies[LOGIN_COOKIE]
+  return cookie === undefined ? undefined : { session: fingerprint(cookie) }
 }
 
 /** Finds who opens a link by their session, and the link as it is for them: one question. @throws Refusal where nobody is signed in so */

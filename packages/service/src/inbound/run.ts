@@ -1,6 +1,6 @@
 import { Refusal, sentenceOf } from '@bathyscribe/contract'
 import type { Context } from '../desk/context.js'
-import { NO_LINK, type MessageToWrite, type MessageWritten } from '../records/statements/messages.js'
+import type { MessageToWrite, MessageWritten } from '../records/statements/messages.js'
 import { isOurs, type Message, type Reached, type Room, type Taken } from './message.js'
 
 /** How often a message is read anew whose ground was changed between reading and writing. */
@@ -92,21 +92,31 @@ function write<Answer>(
   parts: Pick<MessageToWrite, 'outcome' | 'statement'> & Partial<MessageToWrite>,
 ): Promise<MessageWritten> {
   if (!about) return Promise.resolve({ written: false, why: 'not_kept' })
-  const message: MessageToWrite = {
-    ...NO_LINK,
+  const { entry } = about
+  // Written out, and not put together by spreading: this is done for every message.
+  return context.statements.writeMessage({
     at: context.clock.now(),
-    kind,
-    direction: 'received',
+    kind: parts.kind ?? kind,
+    direction: parts.direction ?? 'received',
     outcome: parts.outcome,
-    code: null,
-    detail: null,
+    code: parts.code ?? null,
+    detail: parts.detail ?? null,
     statement: parts.statement,
-    registrationId: null,
+    registrationId: parts.registrationId ?? entry.registrationId,
+    courseId: parts.courseId ?? entry.courseId ?? null,
+    assignmentId: entry.assignmentId ?? null,
+    menuEntryId: entry.menuEntryId ?? null,
+    unitItemId: entry.unitItemId ?? null,
+    pickingId: entry.pickingId ?? null,
+    personId: entry.personId ?? null,
+    soundingId: null,
     durationMs: performance.now() - startedAt,
-    request: null,
-  }
-  // Into one object, not by spreading four into a fifth: this is done for every message.
-  return context.statements.writeMessage(Object.assign(message, about.entry, parts, nonce && { nonce }))
+    request: parts.request ?? entry.request,
+    response: parts.response ?? null,
+    nonce,
+    score: parts.score,
+    visit: parts.visit,
+  })
 }
 
 function tell<Answer>({ context, reached: { about } }: Try<Answer>, what: 'taken' | 'refused'): void {

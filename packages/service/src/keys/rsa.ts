@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { Refusal } from '@bathyscribe/contract'
 import { readJson } from '@bathyscribe/core/intake'
 import { readKeyset, type PublicKey, type Sign, type Verify } from '@bathyscribe/core/lti13'
@@ -65,10 +66,10 @@ export function readPublicKeys(text: string): PublicKey[] {
   const pems = text.match(PEM) ?? []
   if (pems.length > 0) return pems.flatMap(fromPem)
   const read = readJson(text)
-  if ('code' in read) throw new Refusal('tool.public_key_unreadable', read.detail)
+  if (read instanceof Problem) throw new Refusal('tool.public_key_unreadable', read.detail)
   const value = read.value as { keys?: unknown; kty?: unknown } | null
   const keys = readKeyset(typeof value === 'object' && value !== null && 'kty' in value ? { keys: [value] } : value)
-  if ('code' in keys) throw new Refusal(keys.code, keys.detail)
+  if (keys instanceof Problem) throw new Refusal(keys.code, keys.detail)
   return keys
 }
 
@@ -82,7 +83,7 @@ function fromPem(pem: string): PublicKey[] {
   if (key.asymmetricKeyType !== 'rsa')
     throw new Refusal('tool.public_key_unreadable', `a key of type ${key.asymmetricKeyType ?? 'unknown'}`)
   const keys = readKeyset({ keys: [toPublicKey(key)] })
-  if ('code' in keys) throw new Refusal(keys.code, keys.detail)
+  if (keys instanceof Problem) throw new Refusal(keys.code, keys.detail)
   return keys
 }
 

@@ -93,7 +93,7 @@ function shares({ databaseConnections }: DatabaseSettings): { messages: number; 
  * `jit`: small statements that are planned as dear ones would be compiled for longer than they run.
  * `max_parallel_workers_per_gather`: whoever searches may have one processor for it, not all of them.
  */
-function options({ databaseSchema }: DatabaseSettings, limits: Record<string, number>): string {
+function options({ databaseSchema }: DatabaseSettings, limits: Record<string, number | string>): string {
   const all = {
     search_path: databaseSchema,
     TimeZone: 'UTC',
@@ -107,7 +107,9 @@ function options({ databaseSchema }: DatabaseSettings, limits: Record<string, nu
 }
 
 /**
- * The connections of launches, scores, tokens and sign-ins: the few statements that are prepared by name. They are
+ * The connections of launches, scores, tokens and sign-ins: the few statements that are prepared by name, each planned once
+ * for any number of questions. Left to itself PostgreSQL takes every plan that it made for two rows for cheaper than that one,
+ * and plans anew each time, which costs more than the statements do (PREPARE: custom and generic plans). The connections are
  * opened before the first message comes, when nobody waits for it: all of them, because a message that has to open one
  * takes none that comes free meanwhile. What cannot be opened yet is opened when it is needed, and then as fast as a
  * message has to be answered.
@@ -121,7 +123,11 @@ export async function openMessagePool(settings: DatabaseSettings): Promise<Pool>
     idleTimeoutMillis: 0,
     application_name: 'bathyscribe messages',
     keepAlive: true,
-    options: options(settings, { statement_timeout: MESSAGE_LIMIT_MS, lock_timeout: MESSAGE_LOCK_MS }),
+    options: options(settings, {
+      statement_timeout: MESSAGE_LIMIT_MS,
+      lock_timeout: MESSAGE_LOCK_MS,
+      plan_cache_mode: 'force_generic_plan',
+    }),
   })
   // A lost idle connection is replaced on next use.
   pool.on('error', () => undefined)

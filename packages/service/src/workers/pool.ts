@@ -1,9 +1,10 @@
 import { fileURLToPath } from 'node:url'
 import { Refusal } from '@bathyscribe/contract'
 import type { Diagnosis, SignatureFacts } from '@bathyscribe/core/diagnosis'
+import { Problem } from '@bathyscribe/core/result'
 import type { Roster } from '@bathyscribe/core/oneroster'
 import { Piscina } from 'piscina'
-import type { RosterFile, RosterFileRefusal } from './read-roster.js'
+import type { RosterFile, RosterFileRefusal, RosterRead } from './read-roster.js'
 
 /** So long a thread may compute for one question. */
 const LIMIT_MS = 5000
@@ -40,11 +41,13 @@ export function createWorkers(): Workers {
 
   return {
     diagnoseSignature: (facts) => ask('diagnoseSignature', facts, LIMIT_MS, busy),
-    readRoster: (file, limitMs = ROSTER_LIMIT_MS) =>
-      ask('readRoster', file, limitMs, (cause) => {
+    readRoster: async (file, limitMs = ROSTER_LIMIT_MS) => {
+      const read = await ask<RosterRead>('readRosterApart', file, limitMs, (cause) => {
         const detail = `it is not unfolded and read after ${limitMs / 1000} seconds`
         return new Refusal('roster.archive', detail, undefined, { cause })
-      }),
+      })
+      return 'roster' in read ? read.roster : new Problem(read.refused.code, read.refused.detail)
+    },
     close: () => pool.destroy(),
   }
 }

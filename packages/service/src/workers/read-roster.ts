@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import {
   readOneRoster,
   readRosterTable,
@@ -16,19 +17,25 @@ export interface RosterFile {
   /** For lines of a table that name none. */
   course?: string | undefined
 }
-export interface RosterFileRefusal {
-  code: RosterRefusal['code'] | 'roster.archive' | 'roster.nothing'
-  detail: string
-}
+export type RosterFileRefusal = Problem<RosterRefusal['code'] | 'roster.archive' | 'roster.nothing'>
 
 const MOST_FILES = 60
 
+/** What comes back from a thread: classes do not travel. */
+export type RosterRead = { roster: Roster } | { refused: Pick<RosterFileRefusal, 'code' | 'detail'> }
+
+/** What the thread is asked: the same in a form that travels. */
+export function readRosterApart(file: RosterFile): RosterRead {
+  const read = readRoster(file)
+  return read instanceof Problem ? { refused: { code: read.code, detail: read.detail } } : { roster: read }
+}
+
 /** Unfolds and reads a roster: hundreds of thousands of lines, for which nobody else shall wait. */
-export function readRoster({ zip, table, course }: RosterFile): Roster | RosterFileRefusal {
+function readRoster({ zip, table, course }: RosterFile): Roster | RosterFileRefusal {
   if (table !== undefined && zip === undefined) return readRosterTable(table, course)
-  if (zip === undefined) return { code: 'roster.nothing', detail: '' }
+  if (zip === undefined) return new Problem('roster.nothing', '')
   const files = unpack(zip)
-  return 'code' in files ? files : readOneRoster(files.texts)
+  return files instanceof Problem ? files : readOneRoster(files.texts)
 }
 
 /** Texts of an archive by file name, without folders. The sizes that it states bound what is kept of it, whatever it unfolds to. */
@@ -45,10 +52,10 @@ function unpack(zip: string): { texts: Record<string, string> } | RosterFileRefu
         return tooLarge === undefined && /\.csv$/i.test(file.name)
       },
     })
-    if (tooLarge !== undefined) return { code: 'table.too_large', detail: tooLarge }
+    if (tooLarge !== undefined) return new Problem('table.too_large', tooLarge)
     const texts = Object.entries(files).map(([name, bytes]) => [name.split('/').at(-1)!, strFromU8(bytes)])
     return { texts: Object.fromEntries(texts) as Record<string, string> }
   } catch (error) {
-    return { code: 'roster.archive', detail: (error as Error).message.slice(0, 80) }
+    return new Problem('roster.archive', (error as Error).message.slice(0, 80))
   }
 }

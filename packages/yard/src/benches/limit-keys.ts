@@ -1,4 +1,5 @@
 import { createPublicKey, generateKeyPairSync, sign, verify, type KeyObject } from 'node:crypto'
+import { Problem } from '@bathyscribe/core/result'
 import { readJws, verifyJws, writeJws, type Claims, type Jws, type PublicKey } from '@bathyscribe/core/lti13'
 
 /** The keys of both ends of LTI 1.3: one of its own that signs, the platform's that tokens were signed by, and what tools publish. */
@@ -29,7 +30,7 @@ export class LimitKeys {
     const known = this.verified.get(text)
     if (known) return known
     const jws = readJws(text)
-    if (!('claims' in jws)) throw new Error('no token')
+    if (jws instanceof Problem) throw new Error('no token')
     if (!this.isSignedBy(jws, await this.readPlatform())) throw new Error('no token')
     this.verified.set(text, jws.claims)
     return jws.claims

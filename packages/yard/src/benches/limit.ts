@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import formbody from '@fastify/formbody'
 import { disclose } from '@bathyscribe/core/identity'
+import { readJson } from '@bathyscribe/core/intake'
 import {
   launchParameters,
   readOutcomesRequest,
@@ -22,6 +23,7 @@ import {
   type PublicKey,
 } from '@bathyscribe/core/lti13'
 import { parseAuthorizationHeader, readOAuthParameters, verifyRequest, type Parameter } from '@bathyscribe/core/oauth1'
+import { Problem } from '@bathyscribe/core/result'
 import { pointsOf } from '@bathyscribe/core/scores'
 import { readKeys } from '@bathyscribe/service/keys'
 import fastify, { type FastifyInstance, type FastifyReply, type FastifyRequest } from 'fastify'
@@ -111,11 +113,11 @@ class Limit {
     const startedAt = performance.now()
     const body = request.body as Buffer
     const asked = readOutcomesRequest(body)
-    if (!('resultId' in asked) || asked.operation !== 'replaceResult') throw new Error('not a score')
+    if (asked instanceof Problem || asked.operation !== 'replaceResult') throw new Error('not a score')
     const target = must(readResultId(this.keys.resultIdKey, asked.resultId), 'not a result of ours')
     const parameters = must(parseAuthorizationHeader(request.headers.authorization ?? ''), 'no signature')
     const oauth = readOAuthParameters(parameters)
-    if (!('nonce' in oauth)) throw new Error('no signature')
+    if (oauth instanceof Problem) throw new Error('no signature')
     const link = await this.read.byPerson(target.linkId, target.personId)
     const { secretSealed, toolId, signatureMethod, toolState } = link
     const url = `${this.settings.publicUrl}/lti/outcomes`
@@ -174,8 +176,9 @@ class Limit {
       'no token',
     )
     const body = request.body as Buffer
-    const sent = readScore(JSON.parse(body.toString('utf8')))
-    if (!('userId' in sent)) throw new Error('not a score')
+    const read = readJson(body.toString('utf8'))
+    const sent = read instanceof Problem ? read : readScore(read.value)
+    if (sent instanceof Problem) throw new Error('not a score')
     const given = must(sent.given, 'no score')
     const link = await this.read.bySubject(item, sent.userId)
     if (link.role !== 'learner' || link.clientId !== token.clientId || link.toolState !== 'enabled')
@@ -302,7 +305,7 @@ class Limit {
     const startedAt = performance.now()
     const given = request.body as Record<string, string>
     const jws = readJws(given['client_assertion'] ?? '')
-    if (!('claims' in jws)) throw new Error('no assertion')
+    if (jws instanceof Problem) throw new Error('no assertion')
     const clientId = String(jws.claims['sub'])
     const tool = await this.read.byClient(clientId)
     const isSigned = this.signing.isSignedBy(jws, await this.signing.keysetOf(tool.keysetUrl))
@@ -312,7 +315,7 @@ class Limit {
       nowSeconds: nowSeconds(),
       leewaySeconds: 60,
     })
-    if (!isSigned || !('id' in assertion)) throw new Error('refused')
+    if (!isSigned || assertion instanceof Problem) throw new Error('refused')
     const scopes = (given['scope'] ?? '').split(' ').filter((one) => tool.scopes.includes(one))
     const facts = { issuer: this.settings.publicUrl, clientId, scopes, nowSeconds: nowSeconds(), lifetimeSeconds: 3600 }
     const [token, written] = await Promise.all([

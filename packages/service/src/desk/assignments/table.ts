@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { Refusal, remarkInWords, type TableAnswer, type TableQuestion, type TableRow } from '@bathyscribe/contract'
 import type { PreflightRemark } from '@bathyscribe/core/checks'
 import { toDate } from '@bathyscribe/core/dates'
@@ -136,7 +137,7 @@ async function plan(
   asked: Question,
 ): Promise<{ plans: Plan[]; unknown: string[] }> {
   const read = readAssignmentTable(asked.table, course.timeZone)
-  if ('code' in read) throw new Refusal(read.code, read.detail || `at most ${TABLE_MAX_ROWS} rows`)
+  if (read instanceof Problem) throw new Refusal(read.code, read.detail || `at most ${TABLE_MAX_ROWS} rows`)
   const known = await look(context, course, asked, read.rows)
   const plans = read.rows.map((row) => planRow(context, known, asked, row))
   const around = await Surroundings.read(

@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import type { ExplainedMessage, PastedMessage } from '@bathyscribe/contract'
 import {
   compareMessages,
@@ -114,7 +115,7 @@ async function keysOf(context: Context, { id, label }: { id: string; label: stri
 /** The key that verifies a token, whichever it names; null when none does. */
 function signerOf(token: string, keys: readonly PublicKey[]): string | null {
   const jws = readJws(token)
-  if ('code' in jws) return null
+  if (jws instanceof Problem) return null
   return keys.find((key) => verifyJws({ ...jws, keyId: key.kid }, [key], verifyRs256) === undefined)?.kid ?? null
 }
 
@@ -158,7 +159,7 @@ async function explainForm(context: Context, courses: string[] | null, pasted: O
     parts: [{ title: 'Parameters', rows: maskParameters(parameters) }],
   }
   const oauth = readOAuthParameters(parameters)
-  if ('code' in oauth)
+  if (oauth instanceof Problem)
     return { ...part, what: `A form post that is not signed as it must be: ${oauth.code} (${oauth.detail}).` }
   if (!held)
     return {

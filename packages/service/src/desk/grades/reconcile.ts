@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { createHash } from 'node:crypto'
 import {
   ERRORS,
@@ -134,7 +135,7 @@ function read(text: string): { heads: string[]; rows: Line[] } {
     },
     LIMITS,
   )
-  if ('code' in table) throw new Refusal(table.code, table.detail)
+  if (table instanceof Problem) throw new Refusal(table.code, table.detail)
   return { heads, rows: table.rows.map(({ line, cells }) => ({ line, cells: heads.map((head) => cells[head] ?? '') })) }
 }
 

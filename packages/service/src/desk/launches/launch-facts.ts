@@ -51,6 +51,7 @@ export function commonFacts(context: Context, link: Link, options: LaunchOptions
   const { resource, course, registration, person, enrolment } = link
   const courseRole = enrolment?.state === 'active' ? enrolment.role : undefined
   const facts = linkFacts(context, course, resource)
+  const custom = { ...registration.customParameters, ...resource.customParameters, ...options.extraCustom }
   const seen = disclose(person, registration.disclosure)
   const roles =
     registration.version === '1.1'
@@ -66,9 +67,12 @@ export function commonFacts(context: Context, link: Link, options: LaunchOptions
       returnUrl: returnUrl(context, link),
       locale: 'en',
     },
-    custom: resolveVariables(
-      { ...registration.customParameters, ...resource.customParameters, ...options.extraCustom },
-      { ...facts, person: variablesOf(seen, person), roles },
-    ),
+    custom: isEmpty(custom) ? custom : resolveVariables(custom, { ...facts, person: variablesOf(seen, person), roles }),
   }
+}
+
+/** Most links have none. */
+function isEmpty(custom: object): boolean {
+  for (const _ in custom) return false
+  return true
 }

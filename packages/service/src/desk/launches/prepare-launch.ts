@@ -1,11 +1,11 @@
 import { Refusal } from '@bathyscribe/contract'
 import { isScored } from '@bathyscribe/core/identity'
-import { launchParameters, pickerParameters, signLaunch, writeResultId } from '@bathyscribe/core/lti1'
+import { launchParameters, pickerParameters, signLaunch } from '@bathyscribe/core/lti1'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { Link } from '../../records/statements/links.js'
 import { secretKey } from '../../records/statements/key-use.js'
 import type { Context } from '../context.js'
-import { outcomesUrl } from '../platform/addresses.js'
+import { outcomesUrl, resultIdOf } from '../platform/addresses.js'
 import { pickerFacts } from '../pickers/picker-facts.js'
 import { commonFacts, type LaunchOptions } from './launch-facts.js'
 
@@ -18,7 +18,7 @@ export interface PreparedLaunch {
 
 /** Builds and signs a launch of LTI 1.1 for the person of `link`. Checks nothing: `launchObstacle` does. @throws Refusal without secret or address. */
 export function prepareLaunch(context: Context, link: Link, options: LaunchOptions = {}): PreparedLaunch {
-  const { resource, registration, person } = link
+  const { resource, registration } = link
   if (resource.launchUrl === null) throw new Refusal('launch.no_address')
   const facts = commonFacts(context, link, options)
   const asked = pickerFacts(context, link)
@@ -29,9 +29,7 @@ export function prepareLaunch(context: Context, link: Link, options: LaunchOptio
         outcome: returnsScores(link)
           ? {
               serviceUrl: outcomesUrl(context.settings),
-              resultId: isScored(facts.courseRole)
-                ? writeResultId(context.keys.resultIdKey, { linkId: resource.id, personId: person.id })
-                : null,
+              resultId: isScored(facts.courseRole) ? resultIdOf(context, link) : null,
             }
           : undefined,
       })

@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { Refusal, type AddressAnswer, type AddressQuestion } from '@bathyscribe/contract'
 import { readPastedAddress, toolsOf } from '@bathyscribe/core/links'
 import type { z } from 'zod'
@@ -19,7 +20,7 @@ export async function readAddress(
       )
     : []
   const read = readPastedAddress(asked.address, { identities, now: clock.now() }, asked)
-  if ('code' in read) throw new Refusal(read.code, read.detail, [{ path: 'address', message: read.detail }])
+  if (read instanceof Problem) throw new Refusal(read.code, read.detail, [{ path: 'address', message: read.detail }])
   const tools = (await records.tools.usable(courseId)).map((tool) => ({ ...tool, addresses: addressesOf(tool) }))
   return {
     ...read,

@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { Refusal, type GroupChange, type NewGroupSet } from '@bathyscribe/contract'
 import { readTable } from '@bathyscribe/core/formats'
 import { divideAtRandom } from '@bathyscribe/core/groups'
@@ -68,7 +69,7 @@ const COLUMNS: Record<string, string> = {
 
 function fromTable({ ids }: Context, learners: readonly PersonRecord[], text: string): Draft[] {
   const table = readTable(text, (head) => entryOf(COLUMNS, head.trim().toLowerCase()))
-  if ('code' in table) throw new Refusal(table.code, table.detail)
+  if (table instanceof Problem) throw new Refusal(table.code, table.detail)
   if (!table.columns.includes('group') || !table.columns.includes('person'))
     throw new Refusal('table.no_head', 'group and person are needed')
   const byName = new Map(

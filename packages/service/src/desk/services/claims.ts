@@ -1,5 +1,4 @@
 import { isScored } from '@bathyscribe/core/identity'
-import { writeResultId } from '@bathyscribe/core/lti1'
 import {
   AGS_CLAIM,
   COURSE_FILES_CLAIM,
@@ -19,11 +18,12 @@ import {
 } from '@bathyscribe/core/lti13'
 import type { Link } from '../../records/statements/links.js'
 import type { Context } from '../context.js'
-import { outcomesUrl } from '../platform/addresses.js'
+import { outcomesUrl, resultIdOf } from '../platform/addresses.js'
 
 /** The claims of services that a tool of LTI 1.3 may use in the course of a link, as far as their scopes are granted. */
-export function serviceClaims({ settings, keys }: Pick<Context, 'settings' | 'keys'>, link: Link): Claims {
-  const { registration, course, resource, person, enrolment } = link
+export function serviceClaims(context: Pick<Context, 'settings' | 'keys'>, link: Link): Claims {
+  const { settings } = context
+  const { registration, course, resource, enrolment } = link
   const at = courseServices(settings, course.id)
   const { scopes } = registration
   const grades = [LINE_ITEM_SCOPE, LINE_ITEM_READ_SCOPE, RESULT_READ_SCOPE, SCORE_SCOPE].filter((one) =>
@@ -47,7 +47,7 @@ export function serviceClaims({ settings, keys }: Pick<Context, 'settings' | 'ke
         [OUTCOMES_CLAIM]: {
           lis_outcome_service_url: outcomesUrl(settings),
           ...(isScored(enrolment?.role) && {
-            lis_result_sourcedid: writeResultId(keys.resultIdKey, { linkId: resource.id, personId: person.id }),
+            lis_result_sourcedid: resultIdOf(context, link),
           }),
         },
       }),

@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { Refusal } from '@bathyscribe/contract'
 import {
   LINE_ITEM_MEDIA_TYPE,
@@ -152,7 +153,7 @@ export async function results(
 
 function read(body: unknown): WantedLineItem {
   const wanted = readLineItem(body)
-  if ('code' in wanted) throw new Refusal(wanted.code, wanted.detail)
+  if (wanted instanceof Problem) throw new Refusal(wanted.code, wanted.detail)
   return wanted
 }
 

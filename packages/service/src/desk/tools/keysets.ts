@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { Refusal } from '@bathyscribe/contract'
 import { readJson } from '@bathyscribe/core/intake'
 import { readKeyset, type PublicKey } from '@bathyscribe/core/lti13'
@@ -125,8 +126,8 @@ function keysIn(one: Known): PublicKey[] {
 
 function parseKeyset(body: string): PublicKey[] {
   const read = readJson(body)
-  if ('code' in read) throw new Refusal('keyset.not_a_keyset', read.detail)
+  if (read instanceof Problem) throw new Refusal('keyset.not_a_keyset', read.detail)
   const keys = readKeyset(read.value)
-  if ('code' in keys) throw new Refusal(keys.code, keys.detail)
+  if (keys instanceof Problem) throw new Refusal(keys.code, keys.detail)
   return keys
 }

@@ -3,7 +3,7 @@ import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import type { Context } from '../../desk/context.js'
 import { run } from '../../inbound/run.js'
 import { INBOUND } from '../../inbound/table.js'
-import { findActor, LOGIN_COOKIE } from '../caller.js'
+import { findSignedIn } from '../caller.js'
 import { sendForm } from '../pages.js'
 import { flat } from './oauth.js'
 
@@ -15,8 +15,8 @@ export async function registerAuthorize(app: FastifyInstance, context: Context):
     await scope.register(formbody, { bodyLimit: FORM_LIMIT })
     const authorize = async (incoming: FastifyRequest, reply: FastifyReply) => {
       const request = flat(incoming.query, incoming.body)
-      const actor = await findActor(context, incoming, { alsoCookie: LOGIN_COOKIE })
-      const { url, fields, refused } = await run(context, INBOUND.authorization, { request, actor })
+      const signedIn = await findSignedIn(context, incoming)
+      const { url, fields, refused } = await run(context, INBOUND.authorization, { request, signedIn })
       return sendForm(reply, { url, fields, title: refused ? 'Going back…' : 'Opening…' })
     }
     scope.get('/lti/authorize', { schema: { hide: true } }, authorize)

@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import formbody from '@fastify/formbody'
 import { Refusal, sentenceOf } from '@bathyscribe/contract'
 import { readJson } from '@bathyscribe/core/intake'
@@ -18,7 +19,7 @@ export async function takeForms(scope: FastifyInstance): Promise<void> {
   scope.removeContentTypeParser('application/json')
   scope.addContentTypeParser('application/json', { parseAs: 'string' }, (_, body, done) => {
     const read = readJson(String(body))
-    if ('code' in read) done(new Refusal(read.code, read.detail))
+    if (read instanceof Problem) done(new Refusal(read.code, read.detail))
     else done(null, read.value)
   })
 }

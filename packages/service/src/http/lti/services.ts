@@ -10,6 +10,7 @@ import {
   SCORE_SCOPE,
   bearerToken,
 } from '@bathyscribe/core/lti13'
+import { Problem } from '@bathyscribe/core/result'
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify'
 import type { Context } from '../../desk/context.js'
 import type { ServiceAnswer } from '../../desk/services/answer.js'
@@ -247,7 +248,7 @@ function registerScores(scope: FastifyInstance, context: Context): void {
       refusing(reply, async () => {
         const call = callOf(context, { method: 'POST', scope: SCORE_SCOPE }, request)
         const read = readJson(call.text ?? '')
-        const body = 'value' in read ? read.value : undefined
+        const body = read instanceof Problem ? undefined : read.value
         await run(context, INBOUND.score, { ...call, column: request.params.item.slice(0, 32), body })
         return reply.code(204).send()
       }),

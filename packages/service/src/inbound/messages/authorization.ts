@@ -20,10 +20,10 @@ import { clip, mask } from '../../wire/mask.js'
 import { isOurs, refuseByRoute, type About, type Refused, type Taken } from '../message.js'
 import { tokenNonce } from '../steps/freshness.js'
 
-/** What a tool sends the browser with; `actor` is who is signed in there. */
+/** What a tool sends the browser with, and what tells who is signed in there: somebody who is known already, or the hash of a session. */
 export interface AuthorizationCall {
   request: AuthorizationRequest
-  actor: Actor | undefined
+  signedIn: { actor: Actor } | { session: Buffer } | undefined
 }
 
 /** What the browser is to post to the tool: an id_token, or an error. */
@@ -36,7 +36,7 @@ export interface AuthorizationAnswer {
 
 type Client = Pick<RegistrationRecord, 'id' | 'redirectUris'>
 type Hinted = AuthorizationCall & { hint: LoginHint | undefined }
-type Linked = Hinted & { link: Link | undefined }
+type Linked = Hinted & { link: Link | undefined; actor: Actor | undefined }
 type FromClient = Linked & { client: Client }
 type Redirected = FromClient & { redirectUri: string }
 type Whole = Redirected & { replay: string }
@@ -50,8 +50,17 @@ export function ourHints({ keys }: Context, { request }: AuthorizationCall) {
   return { hint: readHints(keys.hintKeys, hints) }
 }
 
-export async function linkOfHint({ statements }: Context, { hint }: Hinted) {
-  return { link: hint && (await statements.findLink({ linkId: hint.linkId, personId: hint.personId })) }
+/** The link that a hint names, as it is for the person named there, and who is signed in: one question where that is the same person. */
+export async function linkOfHint(
+  { statements }: Context,
+  { hint, signedIn }: Hinted,
+): Promise<{ link: Link | undefined; actor: Actor | undefined }> {
+  if (!hint) return { link: undefined, actor: undefined }
+  const { linkId, personId } = hint
+  const own = signedIn && 'session' in signedIn && (await statements.findOwnLink({ linkId, session: signedIn.session }))
+  const actor = own ? own.actor : signedIn && 'actor' in signedIn ? signedIn.actor : undefined
+  const link = own && own.actor.id === personId ? own.link : await statements.findLink({ linkId, personId })
+  return { link, actor }
 }
 
 /** The hint names the registration; without a good one the client ID does. */

@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { Refusal } from '@bathyscribe/contract'
 import type { OutcomesRequest } from '@bathyscribe/core/lti1'
 import { pointsOf, readFraction } from '@bathyscribe/core/scores'
@@ -17,7 +18,7 @@ export function scoreOf(asked: OutcomesRequest, link: Link): { score: Score; ref
   const sent = asked.score ?? ''
   const replacing = { ...common, operation: 'replace' as const, resultData: asked.resultData ?? null }
   const fraction = readFraction(sent)
-  return 'code' in fraction
+  return fraction instanceof Problem
     ? {
         score: { ...replacing, outcome: 'refused', code: fraction.code, sent: sent.slice(0, 200) },
         refusal: new Refusal(fraction.code, `“${sent.slice(0, 200)}”`),

@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { Refusal, sentenceOf } from '@bathyscribe/contract'
 import { isScored } from '@bathyscribe/core/identity'
 import { bearerToken, OUTCOMES_SCOPE } from '@bathyscribe/core/lti13'
@@ -53,7 +54,7 @@ export function envelope(_: Context, { body }: OutcomeCall) {
 
 /** The result that it names: a link and a person, in an identifier of ours. */
 export async function linkOfResult({ keys, statements }: Context, { asked }: Asked) {
-  const target = 'resultId' in asked ? readResultId(keys.resultIdKey, asked.resultId) : undefined
+  const target = asked instanceof Problem ? undefined : readResultId(keys.resultIdKey, asked.resultId)
   return { link: target && (await statements.findLink(target)) }
 }
 
@@ -66,7 +67,7 @@ export async function senderOf(context: Context, { headers, link }: About11): Pr
   const parameters = parseAuthorizationHeader(header)
   if (!parameters) return new Refusal('oauth.header_malformed', header.slice(0, 40))
   const oauth = readOAuthParameters(parameters)
-  if ('code' in oauth) return new Refusal(oauth.code, oauth.detail)
+  if (oauth instanceof Problem) return new Refusal(oauth.code, oauth.detail)
   const signer = link ? link.registration : (await context.records.tools.byKey(oauth.consumerKey))[0]
   return { sender: { by: 'signature', oauth, parameters, signer } }
 }
@@ -118,7 +119,7 @@ export function nonceUsed({ sender }: Sent): Refusal {
 
 /** That it asks for something that there is, in full. */
 export function wellFormed(_: Context, { asked }: Sent): { request: OutcomesRequest } | Refusal {
-  return 'code' in asked ? new Refusal(asked.code, asked.detail) : { request: asked }
+  return asked instanceof Problem ? new Refusal(asked.code, asked.detail) : { request: asked }
 }
 type Readable = Sent & { request: OutcomesRequest }
 
@@ -166,42 +167,45 @@ export function outcome(context: Context, { request, link }: Placed): Taken<Outc
 }
 const NO_SCORE: { score: Score | undefined; refusal: Refusal | undefined } = { score: undefined, refusal: undefined }
 
-export function aboutOutcome({ settings }: Context, call: OutcomeCall): About {
+export function aboutOutcome(context: Context, call: OutcomeCall): About {
+  return { entry: { registrationId: null, request: requestOf(context, call) } }
+}
+
+function requestOf({ settings }: Context, { path, headers, body }: OutcomeCall): object {
   return {
-    entry: {
-      registrationId: null,
-      request: {
-        method: 'POST',
-        url: `${settings.publicUrl}${call.path}`,
-        headers: maskHeaders(call.headers),
-        body: clip(Buffer.from(call.body).toString('utf8')),
-      },
-    },
+    method: 'POST',
+    url: `${settings.publicUrl}${path}`,
+    headers: maskHeaders(headers),
+    body: clip(Buffer.from(body).toString('utf8')),
   }
 }
 
 export function aboutResult(context: Context, call: About11): About {
-  const { link } = call
-  const { entry } = aboutOutcome(context, call)
-  if (!link) return { entry }
+  return call.link ? aboutLink(context, call, call.link, call.link.registration.id) : aboutOutcome(context, call)
+}
+
+export function aboutSender(context: Context, call: Sent): About {
+  const { link, sender } = call
+  const signer = sender.by === 'signature' ? sender.signer : undefined
+  if (link) return aboutLink(context, call, link, signer?.id ?? link.registration.id)
+  const about = aboutOutcome(context, call)
+  return signer ? { entry: { ...about.entry, registrationId: signer.id } } : about
+}
+
+function aboutLink(context: Context, call: OutcomeCall, link: Link, registrationId: string): About {
   const place = { courseId: link.course.id, assignmentId: link.resource.id, personId: link.person.id }
   return {
-    entry: { ...entry, ...place, registrationId: link.registration.id },
+    entry: { registrationId, request: requestOf(context, call), ...place },
     tells: { refused: { kind: 'refusal', ...place } },
   }
 }
 
-export function aboutSender(context: Context, call: Sent): About {
-  const { entry, tells } = aboutResult(context, call)
-  const signer = call.sender.by === 'signature' ? call.sender.signer : undefined
-  return { entry: { ...entry, ...(signer && { registrationId: signer.id }) }, ...(tells && { tells }) }
-}
-
 export function aboutScore(context: Context, call: Placed): About {
-  const { entry, tells } = aboutSender(context, call)
+  const about = aboutSender(context, call)
   const { course, resource, person } = call.link
-  const score = { kind: 'score' as const, courseId: course.id, assignmentId: resource.id, personId: person.id }
-  return { entry, tells: { ...tells, ...(call.request.operation !== 'readResult' && { taken: score }) } }
+  if (about.tells && call.request.operation !== 'readResult')
+    about.tells.taken = { kind: 'score', courseId: course.id, assignmentId: resource.id, personId: person.id }
+  return about
 }
 
 /** Before it is known who asks, all is refused as unauthenticated. */

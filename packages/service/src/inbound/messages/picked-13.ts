@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { Refusal } from '@bathyscribe/contract'
 import { DEEP_LINKING_MAX_CHARACTERS, readDeepLinkingAnswer, readJws } from '@bathyscribe/core/lti13'
 import type { Context } from '../../desk/context.js'
@@ -13,7 +14,7 @@ export async function itemsInToken(context: Context, { tool, picking, fields }: 
   const token = fields.find(([name]) => name === 'JWT')?.[1]
   if (!token) return new Refusal('picker.unsigned', 'JWT')
   const jws = readJws(token, DEEP_LINKING_MAX_CHARACTERS)
-  if ('code' in jws) return new Refusal(jws.code, jws.detail)
+  if (jws instanceof Problem) return new Refusal(jws.code, jws.detail)
   const refusal = await verifiedByKeyset(context, tool, jws)
   if (refusal) return refusal
   keyUses.note(tool.id, kidKey(jws.keyId), clock.now())
@@ -24,7 +25,7 @@ export async function itemsInToken(context: Context, { tool, picking, fields }: 
     nowSeconds: Math.floor(clock.now().getTime() / 1000),
     leewaySeconds: leewaySeconds(context),
   })
-  if ('code' in answer)
+  if (answer instanceof Problem)
     return (await underAnother(context, tool, jws.claims['iss'])) ?? new Refusal(answer.code, answer.detail)
   return {
     ...answer,

@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { ERRORS, Refusal } from '@bathyscribe/contract'
 import { lookAlike } from '@bathyscribe/core/links'
 import {
@@ -51,7 +52,7 @@ export async function openInvitation(
 /** What it says of itself (Dynamic Registration 1.0 section 3.5; OpenID Connect Dynamic Client Registration section 2). */
 export function metadataWhole(_: Context, { sent }: RegistrationCall): { metadata: ToolMetadata } | Refusal {
   const metadata = readToolMetadata(sent, { strict: true })
-  return 'code' in metadata ? new NotAsItMust(metadata) : { metadata }
+  return metadata instanceof Problem ? new NotAsItMust(metadata) : { metadata }
 }
 
 /** Makes the registration, which waits for approval. The token is used up only by one that is good. */

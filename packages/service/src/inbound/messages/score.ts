@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { Refusal } from '@bathyscribe/contract'
 import { isScored } from '@bathyscribe/core/identity'
 import { readScore, type ScoreProblem, type SentScore } from '@bathyscribe/core/lti13'
@@ -23,7 +24,7 @@ const MOST_AHEAD_MS = 24 * 3600_000
 /** Reads the score (AGS 2.0 section 3.4); what is wrong with it is told only to who may send it. */
 export function scoreSent(_: Context, { body }: ScoreCall) {
   const sent = readScore(body)
-  return { sent, subject: 'code' in sent ? undefined : sent.userId }
+  return { sent, subject: sent instanceof Problem ? undefined : sent.userId }
 }
 
 /** That the column is the tool's own, in this course. */
@@ -32,7 +33,7 @@ export function ownColumn(_: Context, { caller, column }: WithCaller<Read>): { t
 }
 
 export function wholeScore(_: Context, { sent }: ToColumn): { score: SentScore } | Refusal {
-  return 'code' in sent ? new Refusal(sent.code, sent.detail) : { score: sent }
+  return sent instanceof Problem ? new Refusal(sent.code, sent.detail) : { score: sent }
 }
 
 export function notAhead({ clock }: Context, { score }: Whole): object | Refusal {

@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import type { Refusal } from '@bathyscribe/contract'
 import { readJson } from '@bathyscribe/core/intake'
 import type { ServiceAnswer } from '../../desk/services/answer.js'
@@ -27,7 +28,7 @@ export async function served(
   { caller, serve, says, query, column, text }: WithCaller<ServiceCall>,
 ): Promise<Taken<ServiceAnswer> | Refusal> {
   const read = text === undefined ? undefined : readJson(text)
-  const body = read && 'value' in read ? read.value : undefined
+  const body = read === undefined || read instanceof Problem ? undefined : read.value
   const answer = await serve(context, caller, { query, item: column ?? '', body })
   return { statement: `${says} of ${caller.course.code}.`, answer: () => answer }
 }

@@ -42,28 +42,27 @@ export async function serviceOpen(context: Context, call: WithCaller): Promise<o
   return (await mayCall(context, call)) ?? {}
 }
 
-export function aboutCall(_: Context, { method, url, text }: Call): About {
-  return {
-    entry: {
-      registrationId: null,
-      request: { method, url: url.slice(0, 2000), ...(text !== undefined && { body: clip(text) }) },
-    },
-  }
+export function aboutCall(_: Context, call: Call): About {
+  return { entry: { registrationId: null, request: requestOf(call) } }
+}
+
+function requestOf({ method, url, text }: Call): object {
+  return { method, url: url.slice(0, 2000), body: text === undefined ? undefined : clip(text) }
 }
 
 /** Whose token it is is told; what does not exist any more is nobody's. */
-export function aboutTool(context: Context, call: WithCaller): About {
+export function aboutTool(_: Context, call: WithCaller): About {
   const { id, state } = call.caller.tool
   const isThere = state === 'enabled' || state === 'suspended'
-  return { entry: { ...aboutCall(context, call).entry, registrationId: isThere ? id : null } }
+  return { entry: { registrationId: isThere ? id : null, request: requestOf(call) } }
 }
 
-export function aboutCaller(context: Context, call: WithCaller): About {
+export function aboutCaller(_: Context, call: WithCaller): About {
   const { tool, course, column, person } = call.caller
   return {
     entry: {
-      ...aboutCall(context, call).entry,
       registrationId: tool.id,
+      request: requestOf(call),
       courseId: course.id,
       assignmentId: column?.id ?? null,
       personId: person?.id ?? null,

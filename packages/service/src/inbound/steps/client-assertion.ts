@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { Refusal } from '@bathyscribe/contract'
 import { checkAssertion, claimsAsTheyStand, readJws, type Assertion, type Jws } from '@bathyscribe/core/lti13'
 import type { Context } from '../../desk/context.js'
@@ -29,7 +30,7 @@ export function assertionGiven(_: Context, { form }: WithNamed): { jws: Jws } | 
   if (form['client_assertion_type'] !== ASSERTION_TYPE) return new Refusal('token.request', 'client_assertion_type')
   if (!form['client_assertion']) return new Refusal('token.request', 'client_assertion')
   const jws = readJws(form['client_assertion'])
-  return 'code' in jws ? new Refusal(jws.code, jws.detail) : { jws }
+  return jws instanceof Problem ? new Refusal(jws.code, jws.detail) : { jws }
 }
 
 /** That the tool is one of ours, and may still come. */
@@ -52,7 +53,7 @@ export function assertionClaims(context: Context, { client, jws }: WithClient): 
     nowSeconds: Math.floor(clock.now().getTime() / 1000),
     leewaySeconds: leewaySeconds(context),
   })
-  return 'code' in assertion ? new Refusal(assertion.code, assertion.detail) : { assertion }
+  return assertion instanceof Problem ? new Refusal(assertion.code, assertion.detail) : { assertion }
 }
 
 /** An assertion is used once, whatever it was for. */

@@ -1,3 +1,4 @@
+import { Problem } from '@bathyscribe/core/result'
 import { Refusal } from '@bathyscribe/contract'
 import {
   checkAccessToken,
@@ -104,7 +105,7 @@ async function claimsOf({ keyring, memory }: Context, bearer: string): Promise<C
   if (seen && keys.some((key) => key.kid === seen.kid)) return seen.claims
   const jws = readJws(bearer)
   // Another kind of token under our keys, an id_token above all, is none that opens a service (RFC 9068 section 4).
-  if ('code' in jws || jws.type !== 'at+jwt' || verifyJws(jws, keys, verifyRs256)) return undefined
+  if (jws instanceof Problem || jws.type !== 'at+jwt' || verifyJws(jws, keys, verifyRs256)) return undefined
   memory.verifiedTokens.set(bearer, { kid: jws.keyId ?? '', claims: jws.claims })
   return jws.claims
 }

@@ -2,7 +2,7 @@ import type { ToolState } from '@bathyscribe/contract'
 import type { PublicKey } from '@bathyscribe/core/lti13'
 import type { Pool } from 'pg'
 import { gather } from './gather.js'
-import { given } from './given.js'
+import { unfolded } from './unfolded.js'
 
 /** What a token request needs to know of a registration of LTI 1.3. */
 export interface ClientRow {
@@ -20,7 +20,7 @@ export interface ClientRow {
 const FIND = `
 select r.id, r.name, r.client_id as "clientId", r.course_id as "courseId", r.state, r.scores_while_suspended as "scoresWhileSuspended", r.scopes,
   r.keyset_url as "keysetUrl", r.public_keys as "publicKeys"
-from unnest(${given(1, 'text')}) with ordinality as asked(client_id, n) left join registration r on r.client_id = asked.client_id
+from ${unfolded({ client_id: 'text' })} left join registration r on r.client_id = asked.client_id
 order by asked.n`
 
 /** Finds registrations of LTI 1.3 by client ID, gathered; undefined where there is none. */

@@ -7,7 +7,7 @@ import type { SignatureMethod } from '@bathyscribe/core/oauth1'
 import type { Pool } from 'pg'
 import { IS_FOR } from './audience.js'
 import { gather } from './gather.js'
-import { given } from './given.js'
+import { unfolded } from './unfolded.js'
 import { actorJudge, type Actor, type ActorRow } from './sign-ins.js'
 
 /** A resource link (an assignment, or an entry of a course's menu), its course and registration, and one person's place in it. */
@@ -96,43 +96,29 @@ export interface Link {
 }
 
 /** What is asked for by link and person. */
-const BY_PERSON = `unnest(${given(1, 'text')}, ${given(2, 'text')}) with ordinality as asked(link_id, person_id, n)
+const BY_PERSON = `${unfolded({ link_id: 'text', person_id: 'text' })}
 left join person p on p.id = asked.person_id`
 /** The same by whose session it is, with who that is. */
-const BY_SESSION = `unnest(${given(1, 'text')}, ${given(2, 'bytea')}) with ordinality as given(link_id, hash, n)
+const BY_SESSION = `${unfolded({ link_id: 'text', hash: 'bytea' }, 'given')}
 left join session s on s.token_hash = given.hash and s.expires_at > $3
 left join person p on p.id = s.person_id and p.closed_at is null
 cross join lateral (select given.link_id, p.id as person_id, given.n) asked`
 
-const find = (asked: string, more = '') => `
-select ${more}case when c.state <> 'deleted' then l.id end as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.state as l_state, l.audience, l.document_target,
-  coalesce(l.launch_url, r.launch_url) as launch_url, l.custom_parameters as l_custom, l.resource_link_id,
-  l.opens_at, l.due_at, l.closes_at, l.attempts, l.handed_in, l.is_for, l.picking, l.review, l.released,
-  c.id as c_id, c.code, c.title as c_title, c.sourced_id as c_sourced_id, c.starts_at as c_starts_at, c.ends_at as c_ends_at, c.state = 'closed' as c_closed,
-  r.id as r_id, r.name, r.state as r_state, r.version, r.consumer_key, r.secret_sealed, r.signature_method, r.client_id, r.initiation_url,
-  r.redirect_uris, r.features, r.scopes, r.picker_url, r.scores_while_suspended, r.first_entry, r.disclosure, r.custom_parameters as r_custom, r.sounding_parameters,
-  case when r.version = '1.3' then (select d.id from deployment d where d.registration_id = r.id and (d.course_id = c.id or d.course_id is null)
-    order by d.course_id nulls last limit 1) end as deployment_id,
-  r.first_entry = 'none' or exists (select 1 from first_entry f where f.registration_id = r.id and f.course_id = c.id
-    and f.link_id = case r.first_entry when 'link' then l.id else '' end) as entered,
-  p.id as p_id, p.username, p.subject, p.given_name, p.family_name, p.full_name, p.email,
-  p.sourced_id as p_sourced_id, p.site_role, e.role, e.state as e_state, res.points as res_points, res.fraction as res_fraction, res.activity as res_activity,
-  res.score_id,
-  case when r.version = '1.3' then (select array_agg(t.id order by t.id) from assignment t where t.tied_to = l.resource_link_id and t.registration_id = r.id
-    and t.state = 'column') end as tied_columns
-from ${asked}
-left join lateral (
-  select 'assignment' as kind, a.id, a.title, a.instructions, a.points, case when a.state = 'published' and exists (select 1 from unit_item s join unit t on t.id = s.unit_id where s.assignment_id = a.id and not t.published)
-      then 'draft' else a.state end as state, 'everyone' as audience, a.document_target, a.launch_url,
-    a.custom_parameters, a.resource_link_id, a.course_id, a.registration_id, a.opens_at, a.due_at, a.closes_at, a.attempts,
+const ASSIGNMENTS = `
+  select 'assignment' as kind, a.id, a.title, a.instructions, a.points, case when a.state = 'published' and t.published is false then 'draft' else a.state end as state,
+    'everyone' as audience, a.document_target, a.launch_url, a.custom_parameters, a.resource_link_id, a.course_id, a.registration_id, a.opens_at, a.due_at, a.closes_at, a.attempts,
     case when a.attempts is null then 0 else (select count(*)::int from score s where s.assignment_id = a.id and s.person_id = asked.person_id
       and s.outcome = 'accepted' and s.operation = 'replace' and s.set_aside_by is null) end as handed_in,
-    ${IS_FOR('asked.person_id')} as is_for,
-    null::jsonb as picking, case when a.reviewable then jsonb_build_object('url', a.review_url, 'custom', a.review_custom, 'statuses', a.review_statuses) end as review, a.released
-  from assignment a where a.id = asked.link_id and a.state in ('draft', 'published')
-  union all
-  select 'menu', m.id, m.label, '', 0, case when m.shown then 'published' else 'draft' end, m.audience, m.document_target, m.launch_url,
-    m.custom_parameters, m.resource_link_id, m.course_id, m.registration_id, null, null, null, null, 0, true, null, null, true
+    ${IS_FOR('asked.person_id')} as is_for, null::jsonb as picking,
+    case when a.reviewable then jsonb_build_object('url', a.review_url, 'custom', a.review_custom, 'statuses', a.review_statuses) end as review, a.released
+  from assignment a left join unit_item i on i.assignment_id = a.id left join unit t on t.id = i.unit_id
+  where a.id = asked.link_id and a.state in ('draft', 'published')`
+
+/** Everything else that opens a tool. */
+const OTHERS = `
+  select 'menu' as kind, m.id, m.label as title, '' as instructions, 0::numeric as points, case when m.shown then 'published' else 'draft' end as state,
+    m.audience, m.document_target, m.launch_url, m.custom_parameters, m.resource_link_id, m.course_id, m.registration_id, null::timestamptz as opens_at,
+    null::timestamptz as due_at, null::timestamptz as closes_at, null::int as attempts, 0 as handed_in, true as is_for, null::jsonb as picking, null::jsonb as review, true as released
   from menu_entry m where m.id = asked.link_id
   union all
   select 'item', i.id, i.title, '', 0, case when i.published and (i.unit_id is null or u.published) then 'published' else 'draft' end, 'everyone',
@@ -141,10 +127,28 @@ left join lateral (
   union all
   select 'picker', k.id, x.name, '', 0, 'published', 'instructors', 'frame', x.picker_url, '{}', '', k.course_id, k.registration_id, null, null, null,
     null, 0, true, jsonb_build_object('purpose', k.purpose, 'multiple', k.multiple), null, true
-  from picking k join registration x on x.id = k.registration_id where k.id = asked.link_id and k.person_id = asked.person_id and k.state = 'open'
-  -- An identifier is of one kind: what is found in the first place is not looked for in the others.
-  limit 1
-) l on true
+  from picking k join registration x on x.id = k.registration_id where k.id = asked.link_id and k.person_id = asked.person_id and k.state = 'open'`
+
+/** @param links what is looked for: one kind after the other, because most links are assignments, and each that is looked for costs */
+const find = (asked: string, links: string, more = '') => `
+select ${more}case when c.state <> 'deleted' then l.id end as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.state as l_state, l.audience, l.document_target,
+  coalesce(l.launch_url, r.launch_url) as launch_url, l.custom_parameters as l_custom, l.resource_link_id,
+  l.opens_at, l.due_at, l.closes_at, l.attempts, l.handed_in, l.is_for, l.picking, l.review, l.released,
+  c.id as c_id, c.code, c.title as c_title, c.sourced_id as c_sourced_id, c.starts_at as c_starts_at, c.ends_at as c_ends_at, c.state = 'closed' as c_closed,
+  r.id as r_id, r.name, r.state as r_state, r.version, r.consumer_key, r.secret_sealed, r.signature_method, r.client_id, r.initiation_url,
+  to_json(r.redirect_uris) as redirect_uris, to_json(r.features) as features, to_json(r.scopes) as scopes, r.picker_url, r.scores_while_suspended, r.first_entry, r.disclosure,
+  r.custom_parameters as r_custom, r.sounding_parameters,
+  case when r.version = '1.3' then (select d.id from deployment d where d.registration_id = r.id and (d.course_id = c.id or d.course_id is null)
+    order by d.course_id nulls last limit 1) end as deployment_id,
+  r.first_entry = 'none' or exists (select 1 from first_entry f where f.registration_id = r.id and f.course_id = c.id
+    and f.link_id = case r.first_entry when 'link' then l.id else '' end) as entered,
+  p.id as p_id, p.username, p.subject, p.given_name, p.family_name, p.full_name, p.email,
+  p.sourced_id as p_sourced_id, p.site_role, e.role, e.state as e_state, res.points as res_points, res.fraction as res_fraction, res.activity as res_activity,
+  res.score_id,
+  case when r.version = '1.3' then (select json_agg(t.id order by t.id) from assignment t where t.tied_to = l.resource_link_id and t.registration_id = r.id
+    and t.state = 'column') end as tied_columns
+from ${asked}
+left join lateral (${links}) l on true
 left join course c on c.id = l.course_id
 left join registration r on r.id = l.registration_id
 left join enrolment e on e.course_id = c.id and e.person_id = p.id
@@ -154,7 +158,7 @@ order by asked.n`
 /** A row of the statement above. The first part is null throughout when there is no such link, `p_*` when no such person. */
 interface Row {
   l_id: string | null
-  kind: Link['resource']['kind']
+  kind: Link['resource']['kind'] | null
   l_title: string
   instructions: string
   points: string
@@ -218,20 +222,31 @@ interface Row {
   released: boolean
 }
 
+type Asked = { linkId: string; personId: string }
+
 /** Finds links by link and person; undefined where either does not exist. */
-export function linkFinder(pool: Pool): (asked: { linkId: string; personId: string }) => Promise<Link | undefined> {
+export function linkFinder(pool: Pool): (asked: Asked) => Promise<Link | undefined> {
+  const assignment = rowFinder(pool, 'find-assignments', ASSIGNMENTS)
+  const other = rowFinder(pool, 'find-other-links', OTHERS)
+  return async (asked) => {
+    const row = await assignment(asked)
+    return toLink(isNone(row) ? await other(asked) : row)
+  }
+}
+
+function rowFinder(pool: Pool, name: string, links: string): (asked: Asked) => Promise<Row> {
+  const text = find(BY_PERSON, links)
   return gather(
-    async (asked: { linkId: string; personId: string }[]) => {
-      const { rows } = await pool.query<Row>({
-        name: 'find-links',
-        text: find(BY_PERSON),
-        values: [asked.map((one) => one.linkId), asked.map((one) => one.personId)],
-      })
-      return rows.map(toLink)
+    async (asked: Asked[]) => {
+      const values = [asked.map((one) => one.linkId), asked.map((one) => one.personId)]
+      return (await pool.query<Row>({ name, text, values })).rows
     },
     { most: 64, atOnce: 1 },
   )
 }
+
+/** Not one of those that were looked for; somebody is there who may want another. */
+const isNone = (row: Row) => row.kind === null && row.p_id !== null
 
 /** A link with the person whose session asks for it. */
 export interface OwnLink {
@@ -241,8 +256,9 @@ export interface OwnLink {
 }
 
 const ACTOR = 's.id as via_id, p.id as id, s.last_seen_at as used_at, s.confirmed_at, '
+const FIND_OWN = find(BY_SESSION, ASSIGNMENTS, ACTOR)
 
-/** Finds links by link and the hash of a session: one question for what a page that opens a tool has to know. Undefined where nobody is signed in. */
+/** Finds links by link and the hash of a session: one question for what a page that opens an assignment has to know. Undefined where nobody is signed in. */
 export function ownLinkFinder(
   pool: Pool,
   now: () => Date,
@@ -251,24 +267,27 @@ export function ownLinkFinder(
   const ask = gather(
     async (asked: { linkId: string; session: Buffer }[]) => {
       const { rows } = await pool.query<Row & ActorRow>({
-        name: 'find-own-links',
-        text: find(BY_SESSION, ACTOR),
+        name: 'find-own-assignments',
+        text: FIND_OWN,
         values: [asked.map((one) => one.linkId), asked.map((one) => one.session), now()],
       })
       return rows
     },
     { most: 64, atOnce: 1 },
   )
+  const other = rowFinder(pool, 'find-other-links', OTHERS)
   const judge = actorJudge(pool, 'session', now, idleMs)
   return async (asked) => {
     const row = await ask(asked)
     const actor = await judge(row, true)
-    return actor && { actor, link: toLink(row) }
+    if (!actor) return undefined
+    const link = toLink(isNone(row) ? await other({ linkId: asked.linkId, personId: actor.id }) : row)
+    return { actor, link }
   }
 }
 
 function toLink(row: Row): Link | undefined {
-  if (row.l_id === null || row.p_id === null) return undefined
+  if (row.l_id === null || row.kind === null || row.p_id === null) return undefined
   return {
     resource: {
       kind: row.kind,

@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import { isLocked, isUnavailable } from '../database.js'
 import { gather } from './gather.js'
-import { given } from './given.js'
+import { unfolded } from './unfolded.js'
 
 /**
  * A tool that hears “later” in time sends a message again, one that hears nothing may not: what waits for a row that somebody holds hears it within a second. A disk that
@@ -31,35 +31,37 @@ export interface MessageToWrite {
   request: unknown
   response: unknown
   /** Uses up a nonce of the registration: nothing is written if it was used before. */
-  nonce?: { value: string; expiresAt: Date }
+  nonce?: { value: string; expiresAt: Date } | undefined
   /**
    * Adds to the trail; an accepted one moves the result as the column's counting has it. Nothing is written if the column's points are no longer `outOf`, or if something was
    * heard of the person that was sent at the same time or later.
    */
-  score?: {
-    operation: 'replace' | 'delete' | 'progress'
-    /** The column that it was sent to, when another stands for it. */
-    sentTo?: string | null
-    activity?: string | null
-    grading?: string | null
-    comment?: string | null
-    submittedAt?: Date | null
-    /** Who gave it, as the tool names them. */
-    scoredBy?: string | null
-    /** What `sent` is out of; `1` unless given. */
-    sentOutOf?: string | null
-    outcome: 'accepted' | 'refused'
-    code: string | null
-    sent: string | null
-    fraction: string | null
-    points: string | null
-    outOf: string
-    resultData: unknown
-    /** When the tool says that it was made; null where it does not say. */
-    sentAt?: Date | string | null
-  }
+  score?:
+    | {
+        operation: 'replace' | 'delete' | 'progress'
+        /** The column that it was sent to, when another stands for it. */
+        sentTo?: string | null
+        activity?: string | null
+        grading?: string | null
+        comment?: string | null
+        submittedAt?: Date | null
+        /** Who gave it, as the tool names them. */
+        scoredBy?: string | null
+        /** What `sent` is out of; `1` unless given. */
+        sentOutOf?: string | null
+        outcome: 'accepted' | 'refused'
+        code: string | null
+        sent: string | null
+        fraction: string | null
+        points: string | null
+        outOf: string
+        resultData: unknown
+        /** When the tool says that it was made; null where it does not say. */
+        sentAt?: Date | string | null
+      }
+    | undefined
   /** Counts as a visit of the person to the link. */
-  visit?: boolean
+  visit?: boolean | undefined
 }
 
 /** The parts of a message that belongs to no course and no link, and was not answered by anybody else. */
@@ -83,74 +85,74 @@ const TAKES_OVER = `(takes_over(excluded.counting, excluded.last_operation, r.fr
   and (excluded.counting <> 'latest' or r.last_id < excluded.last_id))`
 const IS_MEAN = `(excluded.counting = 'mean' and excluded.last_operation = 'replace' and r.counted > 0)`
 
-/** What a message is told by, with the types of the columns: each an array of as many values as there are messages, or null where none of them has it. */
-const COLUMNS = {
-  at: 'timestamptz',
-  kind: 'text',
-  direction: 'text',
-  outcome: 'text',
-  code: 'text',
-  detail: 'text',
-  statement: 'text',
-  registration_id: 'text',
-  course_id: 'text',
-  assignment_id: 'text',
-  menu_entry_id: 'text',
-  unit_item_id: 'text',
-  picking_id: 'text',
-  person_id: 'text',
-  sounding_id: 'text',
-  duration_ms: 'real',
-  request: 'json',
-  response: 'json',
-  nonce: 'text',
-  nonce_expires_at: 'timestamptz',
-  is_visit: 'boolean',
-  operation: 'text',
-  score_outcome: 'text',
-  score_code: 'text',
-  sent: 'text',
-  fraction: 'numeric',
-  points: 'numeric',
-  out_of: 'numeric',
-  result_data: 'json',
-  sent_at: 'timestamptz',
-  sent_to: 'text',
-  activity: 'text',
-  grading: 'text',
-  comment: 'text',
-  submitted_at: 'timestamptz',
-  sent_out_of: 'text',
-  scored_by: 'text',
-} as const
-type Column = keyof typeof COLUMNS
-const NAMES = Object.keys(COLUMNS) as Column[]
-/** Of a message that moves no score. */
-const ENTRY_NAMES = NAMES.slice(0, NAMES.indexOf('operation'))
+interface ColumnOf {
+  type: 'text' | 'timestamptz' | 'real' | 'numeric' | 'boolean' | 'json'
+  of: (message: MessageToWrite) => unknown
+}
+
+/** Columns of every message: each an array of as many values as there are messages, or null where none of them has it. */
+const ENTRY_COLUMNS = {
+  at: { type: 'timestamptz', of: (one) => one.at },
+  kind: { type: 'text', of: (one) => one.kind },
+  direction: { type: 'text', of: (one) => one.direction },
+  outcome: { type: 'text', of: (one) => one.outcome },
+  code: { type: 'text', of: (one) => one.code },
+  detail: { type: 'text', of: (one) => one.detail },
+  statement: { type: 'text', of: (one) => one.statement },
+  registration_id: { type: 'text', of: (one) => one.registrationId },
+  course_id: { type: 'text', of: (one) => one.courseId },
+  assignment_id: { type: 'text', of: (one) => one.assignmentId },
+  menu_entry_id: { type: 'text', of: (one) => one.menuEntryId },
+  unit_item_id: { type: 'text', of: (one) => one.unitItemId },
+  picking_id: { type: 'text', of: (one) => one.pickingId },
+  person_id: { type: 'text', of: (one) => one.personId },
+  sounding_id: { type: 'text', of: (one) => one.soundingId },
+  duration_ms: { type: 'real', of: (one) => one.durationMs },
+  request: { type: 'json', of: (one) => one.request },
+  response: { type: 'json', of: (one) => one.response },
+  nonce: { type: 'text', of: ({ nonce }) => nonce?.value },
+  nonce_expires_at: { type: 'timestamptz', of: ({ nonce }) => nonce?.expiresAt },
+} satisfies Record<string, ColumnOf>
+
+/** Of what brings no score: whether it is a visit. */
+const VISIT_COLUMNS = {
+  ...ENTRY_COLUMNS,
+  is_visit: { type: 'boolean', of: (one) => one.visit },
+} satisfies Record<string, ColumnOf>
+
+const SCORE_COLUMNS = {
+  ...ENTRY_COLUMNS,
+  operation: { type: 'text', of: ({ score }) => score?.operation },
+  score_outcome: { type: 'text', of: ({ score }) => score?.outcome },
+  score_code: { type: 'text', of: ({ score }) => score?.code },
+  sent: { type: 'text', of: ({ score }) => score?.sent },
+  sent_out_of: { type: 'text', of: ({ score }) => (score?.sent == null ? null : (score.sentOutOf ?? '1')) },
+  fraction: { type: 'numeric', of: ({ score }) => score?.fraction },
+  points: { type: 'numeric', of: ({ score }) => score?.points },
+  out_of: { type: 'numeric', of: ({ score }) => score?.outOf },
+  result_data: { type: 'json', of: ({ score }) => score?.resultData },
+  sent_at: { type: 'timestamptz', of: ({ score }) => score?.sentAt },
+  sent_to: { type: 'text', of: ({ score }) => score?.sentTo },
+  activity: { type: 'text', of: ({ score }) => score?.activity },
+  grading: { type: 'text', of: ({ score }) => score?.grading },
+  comment: { type: 'text', of: ({ score }) => score?.comment },
+  submitted_at: { type: 'timestamptz', of: ({ score }) => score?.submittedAt },
+  scored_by: { type: 'text', of: ({ score }) => score?.scoredBy },
+} satisfies Record<string, ColumnOf>
 
 /** The messages of a statement as a table of their columns. */
-function askedAs(names: readonly Column[]): string {
-  const arrays = names.map((name, i) => given(i + 1, COLUMNS[name]))
-  return `asked as materialized (
-  select * from unnest(${arrays.join(', ')}) with ordinality as x(${names.join(', ')}, n)
-)`
+function askedAs(columns: Readonly<Record<string, ColumnOf>>): string {
+  const types = Object.fromEntries(Object.entries(columns).map(([name, { type }]) => [name, type]))
+  return `asked as materialized (select * from ${unfolded(types, 'x')})`
 }
 
 /** Columns of an entry; with `wire_` before it they begin with the number that was drawn for it. */
 const ENTRY = `id, at, kind, direction, outcome, code, detail, statement, registration_id, course_id, assignment_id,
     menu_entry_id, unit_item_id, picking_id, person_id, sounding_id, duration_ms, request, response`
 const IS_FRESH = `(x.nonce is null or exists (select 1 from fresh f where f.registration_id = x.registration_id and f.nonce = x.nonce))`
-/** Who came to a link, counted. @param from the messages that are kept */
-const SEEN = (from: string) => `seen as (
-  insert into visit (assignment_id, person_id, first_at, last_at, launches, last_wire_id)
-  select assignment_id, person_id, at, at, 1, wire_id from ${from} where is_visit order by assignment_id, person_id
-  on conflict (assignment_id, person_id) do update set last_at = excluded.last_at, launches = visit.launches + 1,
-    last_wire_id = excluded.last_wire_id
-)`
-
 /** What brings no score needs no trail and no result: launches, logins, tokens, calls of services. */
 const WRITE_ENTRIES = `
-with ${askedAs(ENTRY_NAMES)}, fresh as (
+with ${askedAs(VISIT_COLUMNS)}, fresh as (
   insert into nonce (registration_id, nonce, expires_at)
   select registration_id, nonce, nonce_expires_at from asked where nonce is not null order by registration_id, nonce
   on conflict do nothing returning registration_id, nonce
@@ -159,29 +161,29 @@ with ${askedAs(ENTRY_NAMES)}, fresh as (
 ), entry as (
   insert into wire_entry (${ENTRY})
   select wire_${ENTRY} from ready
-), ${SEEN('ready')}
+), seen as (
+  insert into visit (assignment_id, person_id, first_at, last_at, launches, last_wire_id)
+  select assignment_id, person_id, at, at, 1, wire_id from ready where is_visit order by assignment_id, person_id
+  on conflict (assignment_id, person_id) do update set last_at = excluded.last_at, launches = visit.launches + 1,
+    last_wire_id = excluded.last_wire_id
+)
 select x.n, r.wire_id::text as wire_id, null as score_id, true as on_target, r.n is not null as is_fresh
 from asked x left join ready r using (n) order by x.n`
 
 // Rows are written in one order of keys, so that two such statements at once cannot wait for each other in a circle. What no message has is null in all rows.
-const WRITE = `
-with ${askedAs(NAMES)}, target as materialized (
-  select x.n, a.counting, (select r.standing from result r where r.assignment_id = x.assignment_id and r.person_id = x.person_id) as points_before
+const WRITE_SCORES = `
+with ${askedAs(SCORE_COLUMNS)}, target as materialized (
+  select x.*, a.counting, r.standing as points_before
   from asked x join assignment a on a.id = x.assignment_id and a.points = x.out_of and a.merged_into is null
-  where x.operation is not null and not exists (select 1 from result r where r.assignment_id = x.assignment_id and r.person_id = x.person_id
-    and r.sent_at >= x.sent_at)
+  left join result r on r.assignment_id = x.assignment_id and r.person_id = x.person_id
+  where r.sent_at is null or x.sent_at is null or r.sent_at < x.sent_at
   for key share of a
 ), fresh as (
   insert into nonce (registration_id, nonce, expires_at)
-  select registration_id, nonce, nonce_expires_at from asked x
-  where nonce is not null and (operation is null or exists (select 1 from target t where t.n = x.n))
-  order by registration_id, nonce
+  select registration_id, nonce, nonce_expires_at from target where nonce is not null order by registration_id, nonce
   on conflict do nothing returning registration_id, nonce
 ), ready as materialized (
-  select x.*, nextval('wire_entry_id') as wire_id, case when x.operation is not null then nextval('score_id') end as score_id, t.counting, t.points_before
-  from asked x left join target t using (n)
-  where (x.operation is null or exists (select 1 from target t where t.n = x.n))
-    and ${IS_FRESH}
+  select x.*, nextval('wire_entry_id') as wire_id, nextval('score_id') as score_id from target x where ${IS_FRESH}
 ), standing as (
   insert into result as r (assignment_id, person_id, sent, sent_out_of, fraction, points, score_id, at, sent_at, last_operation, counting, last_id, out_of, attempts, counted, sum,
     activity, grading, heard_at, comment, submitted_at)
@@ -217,12 +219,10 @@ with ${askedAs(NAMES)}, target as materialized (
     activity, grading, comment, submitted_at, sent_out_of, points_before, scored_by)
   select score_id, coalesce(sent_to, assignment_id), person_id, at, operation, score_outcome, score_code, sent, fraction, points, out_of, result_data, sent_at, wire_id,
     activity, grading, comment, submitted_at, sent_out_of, points_before, scored_by
-  from kept where operation is not null
-), ${SEEN('ready')}
-select x.n, r.wire_id::text as wire_id, r.score_id::text as score_id,
-  (x.operation is null or exists (select 1 from target t where t.n = x.n)) as on_target,
-  ${IS_FRESH} as is_fresh
-from asked x left join kept r using (n) order by x.n`
+  from kept
+)
+select x.n, k.wire_id::text as wire_id, k.score_id::text as score_id, t.n is not null as on_target, r.n is not null as is_fresh
+from asked x left join target t using (n) left join ready r using (n) left join kept k using (n) order by x.n`
 
 interface WrittenRow {
   wire_id: string | null
@@ -233,15 +233,16 @@ interface WrittenRow {
 
 /** The one door to the wire log: entry, nonce, trail, result and visit of many messages in one statement. */
 export function messageWriter(pool: Pool): (message: MessageToWrite) => Promise<MessageWritten> {
-  const scores = writerBy(pool, 'write-messages', WRITE, NAMES)
-  const entries = writerBy(pool, 'write-entries', WRITE_ENTRIES, ENTRY_NAMES)
+  const scores = writerBy(pool, 'write-scores', WRITE_SCORES, SCORE_COLUMNS)
+  const entries = writerBy(pool, 'write-entries', WRITE_ENTRIES, VISIT_COLUMNS)
   return (message) => (message.score ? scores(message) : entries(message))
 }
 
-function writerBy(pool: Pool, name: string, text: string, names: readonly Column[]) {
+function writerBy(pool: Pool, name: string, text: string, columns: Readonly<Record<string, ColumnOf>>) {
+  const all = Object.values(columns)
   return gather(
     async (messages: MessageToWrite[]): Promise<MessageWritten[]> => {
-      const { rows } = await pool.query<WrittenRow>({ name, text, values: columnsOf(names, messages.map(toRow)) })
+      const { rows } = await pool.query<WrittenRow>({ name, text, values: valuesOf(all, messages) })
       return rows.map((row) =>
         row.wire_id !== null
           ? { written: true, wireEntryId: row.wire_id, scoreId: row.score_id }
@@ -265,62 +266,18 @@ function writerBy(pool: Pool, name: string, text: string, names: readonly Column
   )
 }
 
-/** What a message does not have is left out, as it is most of its columns. */
-function toRow(message: MessageToWrite): Partial<Record<Column, unknown>> {
-  const { nonce, score } = message
-  return {
-    at: message.at,
-    kind: message.kind,
-    direction: message.direction,
-    outcome: message.outcome,
-    code: message.code,
-    detail: message.detail,
-    statement: message.statement,
-    registration_id: message.registrationId,
-    course_id: message.courseId,
-    assignment_id: message.assignmentId,
-    menu_entry_id: message.menuEntryId,
-    unit_item_id: message.unitItemId,
-    picking_id: message.pickingId,
-    person_id: message.personId,
-    sounding_id: message.soundingId,
-    duration_ms: message.durationMs,
-    request: message.request,
-    response: message.response,
-    nonce: nonce?.value,
-    nonce_expires_at: nonce?.expiresAt,
-    is_visit: message.visit,
-    ...(score && scoreColumns(score)),
-  }
-}
-
-function scoreColumns(score: NonNullable<MessageToWrite['score']>): Partial<Record<Column, unknown>> {
-  return {
-    operation: score.operation,
-    score_outcome: score.outcome,
-    score_code: score.code,
-    sent: score.sent,
-    fraction: score.fraction,
-    points: score.points,
-    out_of: score.outOf,
-    result_data: score.resultData,
-    sent_at: score.sentAt,
-    sent_to: score.sentTo,
-    activity: score.activity,
-    grading: score.grading,
-    comment: score.comment,
-    submitted_at: score.submittedAt,
-    scored_by: score.scoredBy,
-    sent_out_of: score.sent === null ? null : (score.sentOutOf ?? '1'),
-  }
-}
-
-/** Rows as columns; null where none has one. */
-function columnsOf(names: readonly Column[], rows: readonly Partial<Record<Column, unknown>>[]): (unknown[] | null)[] {
-  return names.map((name) => {
-    if (!rows.some((row) => row[name] != null)) return null
-    const encode = COLUMNS[name] === 'json' ? storableJson : storable
-    return rows.map((row) => (row[name] == null ? null : encode(row[name])))
+/** Messages as columns; null where none has one. */
+function valuesOf(columns: readonly ColumnOf[], messages: readonly MessageToWrite[]): (unknown[] | null)[] {
+  return columns.map(({ type, of }) => {
+    const encode = type === 'json' ? storableJson : storable
+    let isEmpty = true
+    const values = messages.map((message) => {
+      const value = of(message)
+      if (value === null || value === undefined) return null
+      isEmpty = false
+      return encode(value)
+    })
+    return isEmpty ? null : values
   })
 }
 

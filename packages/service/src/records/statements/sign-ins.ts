@@ -2,7 +2,7 @@ import type { TokenScope } from '@bathyscribe/contract'
 import type { SiteRole } from '@bathyscribe/core/identity'
 import type { Pool } from 'pg'
 import { gather } from './gather.js'
-import { given } from './given.js'
+import { unfolded } from './unfolded.js'
 
 /** Who makes a request, and by what. */
 export interface Actor {
@@ -21,14 +21,14 @@ export interface Actor {
 
 const BY_SESSION = `
 select s.id as via_id, p.id, p.username, p.full_name, p.site_role, s.last_seen_at as used_at, s.confirmed_at
-from unnest(${given(1, 'bytea')}) with ordinality as asked(hash, n)
+from ${unfolded({ hash: 'bytea' })}
 left join session s on s.token_hash = asked.hash and s.expires_at > $2
 left join person p on p.id = s.person_id and p.closed_at is null
 order by asked.n`
 
 const BY_TOKEN = `
 select t.id as via_id, p.id, p.username, p.full_name, p.site_role, t.scopes, t.last_used_at as used_at
-from unnest(${given(1, 'bytea')}) with ordinality as asked(hash, n)
+from ${unfolded({ hash: 'bytea' })}
 left join api_token t on t.token_hash = asked.hash and t.expires_at > $2 and t.revoked_at is null
 left join person p on p.id = t.person_id and p.closed_at is null
 order by asked.n`

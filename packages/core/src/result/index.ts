@@ -1,0 +1,1 @@
+export { Problem } from './problem.js'
