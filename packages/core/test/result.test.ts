@@ -28,6 +28,15 @@ describe('a problem', () => {
     })
   })
 
+  it('of an address says what kind it is, and that what is no text is none', () => {
+    const told = (url: unknown) => {
+      const read = readContentItems(JSON.stringify({ '@graph': [{ '@type': 'LtiLinkItem', url }] }), new Date(0))
+      return read instanceof Problem ? read : read.problems
+    }
+    expect(told(7)).toMatchObject([{ code: 'item.address', detail: 'is not a text' }])
+    expect(told('ftp://x.example/')).toMatchObject([{ code: 'item.address', detail: 'address.scheme: ftp:' }])
+  })
+
   it('of what was read before is told on', () => {
     expect(readContentItems('{', new Date(0))).toMatchObject({ code: 'picker.items_malformed', detail: expect.stringMatching(/^json\.malformed: /) as string }) // oxfmt-ignore
     expect(readJws('a.b')).toBeInstanceOf(Problem)

@@ -184,7 +184,7 @@ describe('what a tool says of itself', () => {
     expect(readOfTool({ messages: [{ type: 'x'.repeat(119) }] })).toHaveProperty('unknownMessages', ['x'.repeat(100)])
     expect(read({ contacts: Array.from({ length: 30 }, () => 'x') })).toHaveProperty('contacts.length', 20)
     expect(read({ scope: Array.from({ length: 70 }, (_, i) => `s${i}`).join(' ') })).toHaveProperty('unknownScopes.length', 50) // oxfmt-ignore
-    const wrong = read(Object.fromEntries(Array.from({ length: 1 }, () => ['redirect_uris', Array.from({ length: 20 }, () => 'x')]))) // oxfmt-ignore
+    const wrong = read({ redirect_uris: Array.from({ length: 20 }, () => 'x') })
     expect((wrong as MetadataProblem).detail).toHaveLength(500)
   })
 

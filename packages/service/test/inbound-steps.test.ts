@@ -8,13 +8,9 @@ import * as returned from '../src/inbound/messages/return.js'
 import * as score from '../src/inbound/messages/score.js'
 import * as client from '../src/inbound/steps/client-assertion.js'
 import { leewaySeconds, nonceOf, tokenNonce } from '../src/inbound/steps/freshness.js'
+import { NOW, of, pretend, said, settings } from './pretend.js'
 
-// Steps one by one, each with no more than it looks at: what a whole message comes to is shown over HTTP elsewhere.
-
-const NOW = new Date('2026-11-23T12:00:00Z')
 const nowSeconds = NOW.getTime() / 1000
-const key = new Uint8Array(32).fill(7)
-const settings = { publicUrl: 'https://us.example', clockToleranceSeconds: 300, nonceMinutes: 10 }
 
 const link = (change: Record<string, unknown> = {}) => ({
   resource: { kind: 'assignment', id: 'l1', state: 'published', audience: 'everyone', isFor: true, points: '40', attempts: null, handedIn: 0, launchUrl: 'https://tool.example/' },
@@ -26,28 +22,7 @@ const link = (change: Record<string, unknown> = {}) => ({
   ...change,
 }) // oxfmt-ignore
 
-/** Whoever is asked for what: the answers stand in `found`. */
-function pretend(found: Record<string, unknown> = {}) {
-  const asked: string[] = []
-  const answer =
-    (name: string) =>
-    (question: unknown): Promise<unknown> => {
-      asked.push(`${name} ${typeof question === 'string' ? question : JSON.stringify(question)}`)
-      return Promise.resolve(found[name])
-    }
-  const context = {
-    settings,
-    clock: { now: () => NOW },
-    keys: { hintKeys: [key], resultIdKey: key },
-    statements: { findLink: answer('link'), findOwnLink: answer('own'), findClient: answer('client') },
-    records: { tools: { byClientId: answer('tool') }, rations: { take: answer('ration') } },
-  }
-  return { context: context as never, asked }
-}
-const { context } = pretend()
-const of = (what: unknown) => what as never
-/** What a step says: the code of its refusal, or what it found. */
-const said = (found: unknown) => (found instanceof Refusal ? found.code : found)
+const { context, key } = pretend()
 
 describe('what is good once', () => {
   it('is remembered for as long as it is good, what clocks may differ by, and a margin', () => {
@@ -74,27 +49,27 @@ describe('an authorisation request', () => {
     const session = Buffer.from('s')
     const own = link()
     it('both by one question, where they are the same person', async () => {
-      const { context, asked } = pretend({ own: { actor: { id: 'p1' }, link: own } })
+      const { context, asked } = pretend({ findOwnLink: { actor: { id: 'p1' }, link: own } })
       const found = await authorization.linkOfHint(context, of({ hint, signedIn: { session } }))
       expect(found).toEqual({ actor: { id: 'p1' }, link: own })
-      expect(asked).toEqual([`own ${JSON.stringify({ linkId: 'l1', session })}`])
+      expect(asked).toEqual([['findOwnLink', { linkId: 'l1', session }]])
     })
     it('by one more, where it is opened as another one', async () => {
       const other = link({ person: { id: 'p1' } })
-      const { context, asked } = pretend({ own: { actor: { id: 'a1' }, link: own }, link: other })
+      const { context, asked } = pretend({ findOwnLink: { actor: { id: 'a1' }, link: own }, findLink: other })
       const found = await authorization.linkOfHint(context, of({ hint, signedIn: { session } }))
       expect(found.actor).toEqual({ id: 'a1' })
       expect(found.link).toBe(other)
-      expect(asked.at(-1)).toBe('link {"linkId":"l1","personId":"p1"}')
+      expect(asked.at(-1)).toEqual(['findLink', { linkId: 'l1', personId: 'p1' }])
     })
     it('as far as there is anybody', async () => {
-      const { context, asked } = pretend({ own: undefined, link: own })
+      const { context, asked } = pretend({ findOwnLink: undefined, findLink: own })
       expect(await authorization.linkOfHint(context, of({ hint, signedIn: { session } }))).toEqual({ link: own, actor: undefined }) // oxfmt-ignore
       expect(await authorization.linkOfHint(context, of({ hint, signedIn: undefined }))).toEqual({ link: own, actor: undefined }) // oxfmt-ignore
       expect(asked).toHaveLength(3)
     })
     it('by the link alone, where a token says who it is', async () => {
-      const { context, asked } = pretend({ link: own })
+      const { context, asked } = pretend({ findLink: own })
       const found = await authorization.linkOfHint(context, of({ hint, signedIn: { actor: { id: 't1' } } }))
       expect(found).toEqual({ link: own, actor: { id: 't1' } })
       expect(asked).toHaveLength(1)
@@ -108,14 +83,17 @@ describe('an authorisation request', () => {
 
   it('is of the tool that the hint names, else of the one that its client ID names', async () => {
     const found = (request: object, given: unknown, tool: unknown = null) => {
-      const { context, asked } = pretend({ tool })
+      const { context, asked } = pretend({ byClientId: tool })
       return authorization
         .clientOfRequest(context, of({ request, link: given }))
         .then((answer) => [said(answer), asked])
     }
     expect(await found({ client_id: 'k1' }, link())).toEqual([{ client: link().registration }, []])
-    expect(await found({ client_id: 'k2' }, link(), { id: 'r2' })).toEqual([{ client: { id: 'r2' } }, ['tool k2']])
-    expect(await found({ client_id: 'k2' }, undefined)).toEqual(['login.client_unknown', ['tool k2']])
+    expect(await found({ client_id: 'k2' }, link(), { id: 'r2' })).toEqual([
+      { client: { id: 'r2' } },
+      [['byClientId', 'k2']],
+    ])
+    expect(await found({ client_id: 'k2' }, undefined)).toEqual(['login.client_unknown', [['byClientId', 'k2']]])
     expect(await found({}, link())).toEqual(['login.client_unknown', []])
   })
 
@@ -154,7 +132,7 @@ describe('an authorisation request', () => {
 
   it('to review is about somebody of the course', async () => {
     const of_ = async (aboutId: string, found: unknown) => {
-      const { context, asked } = pretend({ link: found })
+      const { context, asked } = pretend({ findLink: found })
       return [said(await authorization.personReviewed(context, of({ hint: { ...hint, aboutId } }))), asked.length]
     }
     expect(await of_('', undefined)).toEqual([{ reviewed: undefined }, 0])
@@ -343,7 +321,7 @@ describe('a tool by an assertion of its own', () => {
   const named = (sub: unknown) => `x.${Buffer.from(JSON.stringify({ sub })).toString('base64url')}.x`
   it('is found by whom it names, be that true or not', async () => {
     const found = async (client_assertion?: string) => {
-      const { context, asked } = pretend({ client: { id: 'r1' } })
+      const { context, asked } = pretend({ findClient: { id: 'r1' } })
       return [(await client.clientNamed(context, of({ form: { client_assertion } }))).named, asked.length]
     }
     expect(await found(named('k'.repeat(64)))).toEqual([{ id: 'r1' }, 1])
@@ -379,7 +357,7 @@ describe('a tool by an assertion of its own', () => {
 describe('a browser that comes back', () => {
   it('does so ten times an hour at the most', async () => {
     const after = async (uses: number) =>
-      said(await returned.notTooOften(pretend({ ration: { uses } }).context, of({ link: link() })))
+      said(await returned.notTooOften(pretend({ take: { uses } }).context, of({ link: link() })))
     expect(await after(10)).toEqual({})
     expect(await after(11)).toBe('request.too_many')
   })

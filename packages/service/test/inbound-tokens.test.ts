@@ -10,42 +10,9 @@ import { revoked } from '../src/inbound/messages/revocation.js'
 import * as service from '../src/inbound/messages/service.js'
 import * as token from '../src/inbound/messages/token.js'
 import { connected, mayCall } from '../src/inbound/steps/service-token.js'
+import { NOW, of, pretend, said } from './pretend.js'
 
-// Steps one by one, each with no more than it looks at.
-
-const NOW = new Date('2026-11-23T12:00:00Z')
 const AGS = 'https://purl.imsglobal.org/spec/lti-ags/scope/'
-const of = (what: unknown) => what as never
-const said = (found: unknown) => (found instanceof Refusal ? found.code : found)
-
-/** Answers `found[name]` to every question of that name, and keeps what was asked. */
-function pretend(found: Record<string, unknown> = {}) {
-  const asked: [string, ...unknown[]][] = []
-  const answers = () =>
-    new Proxy(
-      {},
-      {
-        get:
-          (_, name: string) =>
-          (...given: unknown[]) => {
-            asked.push([name, ...given])
-            return Promise.resolve(found[name])
-          },
-      },
-    )
-  const context = {
-    settings: { publicUrl: 'https://us.example', clockToleranceSeconds: 300, nonceMinutes: 10 },
-    clock: { now: () => NOW },
-    keys: { resultIdKey: new Uint8Array(32).fill(7), hintKeys: [new Uint8Array(32).fill(7)] },
-    ids: { secret: () => 'secret-1', next: () => 'id-1' },
-    keyring: { sign: (claims: unknown, type: string) => Promise.resolve(`${type} ${JSON.stringify(claims)}`) },
-    keyUses: { note: (...all: unknown[]) => void asked.push(['noteKey', ...all]) },
-    memory: { connectionUses: new Map<string, number>() },
-    statements: answers(),
-    records: { connections: answers(), tools: answers(), pickings: answers(), secrets: answers() },
-  }
-  return { context: context as never, asked, names: () => asked.map(([name]) => name) }
-}
 const { context } = pretend()
 
 describe('a grant', () => {

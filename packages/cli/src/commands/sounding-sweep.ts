@@ -131,14 +131,13 @@ function addSweep(sounding: Command): void {
         })
         if (!options.detach)
           one = await follow(client, one, terminal().isTTY.messages && !options.json && !options.quiet)
-        let alone = false
         for (const form of ['csv', 'junit'] as const) {
           const file = options[form]
           if (!file) continue
           const { text } = await client.call('showSweepReport', { params: { id: one.id }, query: { form } })
-          alone = !writeOut(file, text) || alone
+          writeOut(file, text)
         }
-        if (!alone) show(one, showSweep)
+        if (![options.csv, options.junit].includes('-')) show(one, showSweep)
         const { newly_broken: newly } = one.changes
         const broken = one.verdicts.fail + (options.failOn === 'warn' ? one.verdicts.warn : 0)
         const bad = options.failOn === 'newly' && one.before !== null ? newly : broken

@@ -10,11 +10,7 @@ export function requireNew(file: string | undefined): void {
 
 /** Writes a new file that only its owner can read. @param way what leads on where it cannot be written @throws Failure */
 export function writeOwn(file: string, text: string, way: () => string): void {
-  try {
-    writeFileSync(file, text, { mode: 0o600, flag: 'wx' })
-  } catch (error) {
-    throw new Failure(`${file} cannot be written (${(error as Error).message}).`, EXIT.usage, way())
-  }
+  must(() => writeFileSync(file, text, { mode: 0o600, flag: 'wx' }), `${file} cannot be written`, way)
 }
 
 /**
@@ -27,27 +23,22 @@ export function writeOut(file: string, content: string | Uint8Array): boolean {
     terminal().print(content)
     return false
   }
-  try {
-    writeFileSync(file, content)
-  } catch (error) {
-    throw new Failure(
-      `${file} cannot be written (${(error as Error).message}).`,
-      EXIT.usage,
-      'Name a file in a folder that is there and that you may write to; - writes to standard output.',
-    )
-  }
+  const way = () => 'Name a file in a folder that is there and that you may write to; - writes to standard output.'
+  must(() => writeFileSync(file, content), `${file} cannot be written`, way)
   return true
 }
 
 /** A folder to write into, made where it is not there. @throws Failure */
 export function makeFolder(folder: string): void {
+  const way = () => 'Name a folder that you may write to.'
+  must(() => mkdirSync(folder, { recursive: true }), `${folder} cannot be made`, way)
+}
+
+/** Does what has to be done with a file, or says what cannot be done, why, and what leads on. */
+function must(work: () => unknown, failed: string, way: () => string): void {
   try {
-    mkdirSync(folder, { recursive: true })
+    work()
   } catch (error) {
-    throw new Failure(
-      `${folder} cannot be made (${(error as Error).message}).`,
-      EXIT.usage,
-      'Name a folder that you may write to.',
-    )
+    throw new Failure(`${failed} (${(error as Error).message}).`, EXIT.usage, way())
   }
 }

@@ -1,7 +1,7 @@
 import { Problem } from '../result/index.js'
 import { plainDecimal, shortened, upTo } from '../text/index.js'
 import { asObject, type Fields } from '../intake/json.js'
-import { checkLaunchAddress, type AddressProblem } from '../links/launch-address.js'
+import { checkLaunchAddress } from '../links/launch-address.js'
 import type { DocumentTarget } from '../lti1/launch.js'
 
 /** What a tool's picker can hand over. `tool_link` is launched, `address` is only opened. */
@@ -139,10 +139,11 @@ export function readCustom(value: unknown): Record<string, string> {
 }
 
 /** An address of an item that a person's browser opens: http or https, without user name; a `#` part only where nothing is launched. */
-export function readItemUrl(value: unknown, launched: boolean): string | AddressProblem {
-  if (typeof value !== 'string') return new Problem('address.malformed', 'is not a text')
+export function readItemUrl(value: unknown, launched: boolean): string | Problem<'item.address'> {
+  if (typeof value !== 'string') return new Problem('item.address', 'is not a text')
   const given = value.trim()
-  return checkLaunchAddress(launched ? given : upTo(given, '#')) ?? given
+  const problem = checkLaunchAddress(launched ? given : upTo(given, '#'))
+  return problem ? new Problem('item.address', `${problem.code}: ${problem.detail.slice(0, 120)}`) : given
 }
 
 /** The address of an icon, if it is one that may be shown. */

@@ -91,7 +91,7 @@ function readItem(item: Fields, now: Date): ContentItem | Problem<ItemProblem['c
     return new Problem('item.no_url', type)
   }
   const read = readItemUrl(url, isToolLink)
-  if (read instanceof Problem) return new Problem('item.address', `${read.code}: ${read.detail.slice(0, 120)}`)
+  if (read instanceof Problem) return read
   if (base.expiresAt !== null && new Date(base.expiresAt) <= now) return new Problem('item.expired', base.expiresAt)
   const kind = isToolLink
     ? 'tool_link'

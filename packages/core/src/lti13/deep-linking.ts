@@ -156,7 +156,7 @@ function readItem(item: Fields, nowSeconds: number): ContentItem | Problem<ItemP
   if (item['url'] === undefined || item['url'] === null || item['url'] === '')
     return isToolLink ? { ...base, kind: 'tool_link' } : new Problem('item.no_url', type)
   const read = readItemUrl(item['url'], isToolLink)
-  if (read instanceof Problem) return new Problem('item.address', `${read.code}: ${read.detail.slice(0, 120)}`)
+  if (read instanceof Problem) return read
   if (type === 'file' && base.expiresAt !== null && new Date(base.expiresAt).getTime() <= nowSeconds * 1000)
     return new Problem('item.expired', base.expiresAt)
   const kind = isToolLink ? 'tool_link' : type === 'file' || type === 'image' ? type : 'address'

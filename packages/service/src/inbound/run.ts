@@ -1,7 +1,7 @@
 import { Refusal, sentenceOf } from '@bathyscribe/contract'
 import type { Context } from '../desk/context.js'
 import type { MessageToWrite, MessageWritten } from '../records/statements/messages.js'
-import { isOurs, type Message, type Reached, type Room, type Taken } from './message.js'
+import { isOurs, type Kept, type Message, type Reached, type Room, type Taken } from './message.js'
 
 /** How often a message is read anew whose ground was changed between reading and writing. */
 const TRIES = 4
@@ -89,7 +89,7 @@ function refuseUsed<Answer>(one: Try<Answer>): Promise<Answer | typeof AGAIN> {
 
 function write<Answer>(
   { context, kind, startedAt, reached: { about, nonce } }: Try<Answer>,
-  parts: Pick<MessageToWrite, 'outcome' | 'statement'> & Partial<MessageToWrite>,
+  parts: Pick<MessageToWrite, 'outcome' | 'statement'> & Partial<Pick<MessageToWrite, 'detail'>> & Kept,
 ): Promise<MessageWritten> {
   if (!about) return Promise.resolve({ written: false, why: 'not_kept' })
   const { entry } = about

@@ -34,7 +34,7 @@ import { SweepWorkRecords } from './sweep-work.js'
 import { SweepRecords } from './sweeps.js'
 import { clientFinder } from './statements/clients.js'
 import { callerFinder } from './statements/service-callers.js'
-import { linkFinder, ownLinkFinder } from './statements/links.js'
+import { linkFinders } from './statements/links.js'
 import { messageWriter } from './statements/messages.js'
 import { signInFinder } from './statements/sign-ins.js'
 import { withoutStrangers } from './statements/strangers.js'
@@ -142,8 +142,7 @@ export class Records {
 /** The few statements of the busiest paths: prepared by name, gathered, outside of transactions. */
 export function createStatements(pool: Pool, now: () => Date, sessionIdleMs: number) {
   return {
-    findLink: linkFinder(pool),
-    findOwnLink: ownLinkFinder(pool, now, sessionIdleMs),
+    ...linkFinders(pool, now, sessionIdleMs),
     writeMessage: withoutStrangers(pool, messageWriter(pool)),
     findClient: clientFinder(pool),
     findCaller: callerFinder(pool),

@@ -1,10 +1,9 @@
 import { fileURLToPath } from 'node:url'
 import { Refusal } from '@bathyscribe/contract'
 import type { Diagnosis, SignatureFacts } from '@bathyscribe/core/diagnosis'
-import { Problem } from '@bathyscribe/core/result'
 import type { Roster } from '@bathyscribe/core/oneroster'
 import { Piscina } from 'piscina'
-import type { RosterFile, RosterFileRefusal, RosterRead } from './read-roster.js'
+import type { RosterFile, RosterRead } from './read-roster.js'
 
 /** So long a thread may compute for one question. */
 const LIMIT_MS = 5000
@@ -16,8 +15,8 @@ const MOST_WAITING = 20
 export interface Workers {
   /** @throws Refusal `service.busy` when it takes too long, or too many wait */
   diagnoseSignature(facts: SignatureFacts): Promise<Diagnosis>
-  /** @throws Refusal `service.busy` when too many wait; `roster.archive` when it takes too long */
-  readRoster(file: RosterFile, limitMs?: number): Promise<Roster | RosterFileRefusal>
+  /** @throws Refusal what is wrong with it; `service.busy` when too many wait; `roster.archive` when it takes too long */
+  readRoster(file: RosterFile, limitMs?: number): Promise<Roster>
   close(): Promise<void>
 }
 
@@ -42,11 +41,12 @@ export function createWorkers(): Workers {
   return {
     diagnoseSignature: (facts) => ask('diagnoseSignature', facts, LIMIT_MS, busy),
     readRoster: async (file, limitMs = ROSTER_LIMIT_MS) => {
-      const read = await ask<RosterRead>('readRosterApart', file, limitMs, (cause) => {
+      const read = await ask<RosterRead>('readRoster', file, limitMs, (cause) => {
         const detail = `it is not unfolded and read after ${limitMs / 1000} seconds`
         return new Refusal('roster.archive', detail, undefined, { cause })
       })
-      return 'roster' in read ? read.roster : new Problem(read.refused.code, read.refused.detail)
+      if ('refused' in read) throw new Refusal(read.refused.code, read.refused.detail)
+      return read.roster
     },
     close: () => pool.destroy(),
   }

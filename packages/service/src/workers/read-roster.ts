@@ -17,21 +17,20 @@ export interface RosterFile {
   /** For lines of a table that name none. */
   course?: string | undefined
 }
-export type RosterFileRefusal = Problem<RosterRefusal['code'] | 'roster.archive' | 'roster.nothing'>
+type RosterFileRefusal = Problem<RosterRefusal['code'] | 'roster.archive' | 'roster.nothing'>
 
 const MOST_FILES = 60
 
 /** What comes back from a thread: classes do not travel. */
 export type RosterRead = { roster: Roster } | { refused: Pick<RosterFileRefusal, 'code' | 'detail'> }
 
-/** What the thread is asked: the same in a form that travels. */
-export function readRosterApart(file: RosterFile): RosterRead {
-  const read = readRoster(file)
-  return read instanceof Problem ? { refused: { code: read.code, detail: read.detail } } : { roster: read }
+/** Unfolds and reads a roster: hundreds of thousands of lines, for which nobody else shall wait. */
+export function readRoster(file: RosterFile): RosterRead {
+  const found = read(file)
+  return found instanceof Problem ? { refused: { code: found.code, detail: found.detail } } : { roster: found }
 }
 
-/** Unfolds and reads a roster: hundreds of thousands of lines, for which nobody else shall wait. */
-function readRoster({ zip, table, course }: RosterFile): Roster | RosterFileRefusal {
+function read({ zip, table, course }: RosterFile): Roster | RosterFileRefusal {
   if (table !== undefined && zip === undefined) return readRosterTable(table, course)
   if (zip === undefined) return new Problem('roster.nothing', '')
   const files = unpack(zip)

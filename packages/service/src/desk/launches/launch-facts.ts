@@ -4,7 +4,7 @@ import type { DocumentTarget, LinkFacts } from '@bathyscribe/core/lti1'
 import { plainOf } from '@bathyscribe/core/rich-text'
 import type { Link } from '../../records/statements/links.js'
 import type { Context } from '../context.js'
-import { platformFacts, returnUrl } from '../platform/addresses.js'
+import { platformFacts, resultIdOf, returnUrl } from '../platform/addresses.js'
 
 export interface LaunchOptions {
   target?: DocumentTarget
@@ -12,6 +12,11 @@ export interface LaunchOptions {
   extraCustom?: Readonly<Record<string, string>>
   /** Other credentials than the registration's, for probes. */
   credentials?: { consumerKey: string; sharedSecret: string }
+}
+
+/** With the sealed name of person and link, which a launch may say in two places. */
+interface CommonFacts extends LinkFacts {
+  resultId: string
 }
 
 /** What a link's launches say of platform, course and link, whoever launches: the same in a roster of the link. */
@@ -47,10 +52,11 @@ export function variablesOf(seen: DisclosedPerson, { username }: { username: str
 }
 
 /** Gathers what a launch says whichever version carries it, for the person of `link`, reduced to what the registration's tool may see. */
-export function commonFacts(context: Context, link: Link, options: LaunchOptions = {}): LinkFacts {
+export function commonFacts(context: Context, link: Link, options: LaunchOptions = {}): CommonFacts {
   const { resource, course, registration, person, enrolment } = link
   const courseRole = enrolment?.state === 'active' ? enrolment.role : undefined
   const facts = linkFacts(context, course, resource)
+  const resultId = resultIdOf(context, link)
   const custom = { ...registration.customParameters, ...resource.customParameters, ...options.extraCustom }
   const seen = disclose(person, registration.disclosure)
   const roles =
@@ -64,15 +70,14 @@ export function commonFacts(context: Context, link: Link, options: LaunchOptions
     siteRole: person.siteRole,
     presentation: {
       target: options.target ?? resource.documentTarget,
-      returnUrl: returnUrl(context, link),
+      returnUrl: returnUrl(context.settings, resultId),
       locale: 'en',
     },
-    custom: isEmpty(custom) ? custom : resolveVariables(custom, { ...facts, person: variablesOf(seen, person), roles }),
+    // Most links have none.
+    custom:
+      Object.keys(custom).length === 0
+        ? custom
+        : resolveVariables(custom, { ...facts, person: variablesOf(seen, person), roles }),
+    resultId,
   }
-}
-
-/** Most links have none. */
-function isEmpty(custom: object): boolean {
-  for (const _ in custom) return false
-  return true
 }

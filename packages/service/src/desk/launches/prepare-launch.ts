@@ -5,7 +5,7 @@ import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { Link } from '../../records/statements/links.js'
 import { secretKey } from '../../records/statements/key-use.js'
 import type { Context } from '../context.js'
-import { outcomesUrl, resultIdOf } from '../platform/addresses.js'
+import { outcomesUrl } from '../platform/addresses.js'
 import { pickerFacts } from '../pickers/picker-facts.js'
 import { commonFacts, type LaunchOptions } from './launch-facts.js'
 
@@ -29,7 +29,7 @@ export function prepareLaunch(context: Context, link: Link, options: LaunchOptio
         outcome: returnsScores(link)
           ? {
               serviceUrl: outcomesUrl(context.settings),
-              resultId: isScored(facts.courseRole) ? resultIdOf(context, link) : null,
+              resultId: isScored(facts.courseRole) ? facts.resultId : null,
             }
           : undefined,
       })

@@ -8,7 +8,7 @@ import { followLaunch, toFollowed, type Followed } from '../../wire/follow-launc
 import type { LookedAt } from '../../wire/browser/follow.js'
 import { parametersOf, walk, type WalkRequest } from '../../wire/walk.js'
 import type { Context } from '../context.js'
-import { authorizationUrl, returnUrl } from '../platform/addresses.js'
+import { authorizationUrl, resultIdOf, returnUrl } from '../platform/addresses.js'
 import type { LaunchOptions } from './launch-facts.js'
 import { originsOf } from './stage-origins.js'
 import { claimsFor, prepareLogin } from './login.js'
@@ -78,7 +78,7 @@ async function walk13(
   if (judged.wrong) return { ...ended, followed: failedBy(judged.wrong, toFollowed(begun)), wrong: judged.wrong }
 
   const { url, fields } = judged.answered
-  const followed = await followLaunch(context.outgoing, { url, fields, returnUrl: returnUrl(context, link), jar, signal }) // oxfmt-ignore
+  const followed = await followLaunch(context.outgoing, { url, fields, returnUrl: returnUrl(context.settings, resultIdOf(context, link)), jar, signal }) // oxfmt-ignore
   return {
     jar,
     seen: null,
@@ -109,7 +109,7 @@ async function lookAt13(
     origins: originsOf(link),
     url: login.url,
     fields: login.fields,
-    returnUrl: returnUrl(context, link),
+    returnUrl: returnUrl(context.settings, resultIdOf(context, link)),
     authorizationUrl: authorizationUrl(context.settings),
     answer: async (asked) => {
       const judged = await answer(asked)

@@ -29,22 +29,12 @@ export function authorizationUrl(settings: Pick<Context['settings'], 'publicUrl'
   return `${settings.publicUrl}/lti/authorize`
 }
 
-/** A launch names it twice; it is sealed once. */
-const sealed = new WeakMap<Pick<Link, 'resource' | 'person'>, string>()
-
 /** The work of the person of a link, sealed, so that neither can be exchanged. */
 export function resultIdOf({ keys }: Pick<Context, 'keys'>, link: Pick<Link, 'resource' | 'person'>): string {
-  const known = sealed.get(link)
-  if (known !== undefined) return known
-  const written = writeResultId(keys.resultIdKey, { linkId: link.resource.id, personId: link.person.id })
-  sealed.set(link, written)
-  return written
+  return writeResultId(keys.resultIdKey, { linkId: link.resource.id, personId: link.person.id })
 }
 
-/** Where a tool may send the browser back: sealed for this person and link, so that nobody can fill the log by guessing. */
-export function returnUrl(
-  context: Pick<Context, 'settings' | 'keys'>,
-  link: Pick<Link, 'resource' | 'person'>,
-): string {
-  return `${context.settings.publicUrl}/lti/return/${resultIdOf(context, link)}`
+/** Where a tool may send the browser back: by the sealed name of person and link, so that nobody can fill the log by guessing. */
+export function returnUrl({ publicUrl }: Pick<Context['settings'], 'publicUrl'>, resultId: string): string {
+  return `${publicUrl}/lti/return/${resultId}`
 }

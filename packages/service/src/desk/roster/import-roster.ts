@@ -1,5 +1,4 @@
-import { Problem } from '@bathyscribe/core/result'
-import { Refusal, type RosterImport, type RosterImported } from '@bathyscribe/contract'
+import type { RosterImport, RosterImported } from '@bathyscribe/contract'
 import { readMomentCell, toDate } from '@bathyscribe/core/dates'
 import type { Roster, RosterTerm } from '@bathyscribe/core/oneroster'
 import type { z } from 'zod'
@@ -11,7 +10,7 @@ import { by, type Actor, type Context } from '../context.js'
 
 const MOST_PROBLEMS = 200
 
-type RowProblem = Roster['problems'][number]
+type Problem = Roster['problems'][number]
 
 /** Undoes everything: what was asked for was only what would change. */
 class OnlyAsked extends Error {
@@ -31,7 +30,6 @@ export async function importRoster(
   wanted: z.output<typeof RosterImport>,
 ): Promise<RosterImported> {
   const roster = await context.workers.readRoster(wanted)
-  if (roster instanceof Problem) throw new Refusal(roster.code, roster.detail)
   try {
     const answer = await context.records.transaction(async (records) => {
       await records.rosterImports.lock()
@@ -103,7 +101,7 @@ interface CoursesOfRoster {
   known: Map<string, RosterCourse>
   made: number
   dated: number
-  problems: RowProblem[]
+  problems: Problem[]
 }
 
 /** The courses of a roster's classes: those that are there, and new ones where they are wanted. */
@@ -116,7 +114,7 @@ async function coursesOf(
 ): Promise<CoursesOfRoster> {
   const keys = roster.classes.map((one) => ({ sourcedId: one.sourcedId, codeKey: codeKey(one.code) }))
   const known = await records.rosterImports.courses(keys)
-  const problems: RowProblem[] = []
+  const problems: Problem[] = []
   let made = 0
   let dated = 0
   for (const one of roster.classes) {
@@ -159,8 +157,8 @@ async function readPlaces(
   roster: Roster,
   courses: ReadonlyMap<string, RosterCourse>,
   people: ReadonlyMap<string, string>,
-): Promise<{ places: PlaceToImport[]; courseIds: string[]; problems: RowProblem[] }> {
-  const problems: RowProblem[] = []
+): Promise<{ places: PlaceToImport[]; courseIds: string[]; problems: Problem[] }> {
+  const problems: Problem[] = []
   const strange = new Set<string>()
   const enrolments = roster.enrolments.flatMap((one) => {
     const course = courses.get(one.class)

@@ -224,13 +224,16 @@ interface Row {
 
 type Asked = { linkId: string; personId: string }
 
-/** Finds links by link and person; undefined where either does not exist. */
-export function linkFinder(pool: Pool): (asked: Asked) => Promise<Link | undefined> {
+/** Finds links by link and person, undefined where either does not exist; and by link and session. */
+export function linkFinders(pool: Pool, now: () => Date, idleMs: number) {
   const assignment = rowFinder(pool, 'find-assignments', ASSIGNMENTS)
   const other = rowFinder(pool, 'find-other-links', OTHERS)
-  return async (asked) => {
-    const row = await assignment(asked)
-    return toLink(isNone(row) ? await other(asked) : row)
+  return {
+    findLink: async (asked: Asked): Promise<Link | undefined> => {
+      const row = await assignment(asked)
+      return toLink(isNone(row) ? await other(asked) : row)
+    },
+    findOwnLink: ownLinkFinder(pool, now, idleMs, other),
   }
 }
 
@@ -259,10 +262,11 @@ const ACTOR = 's.id as via_id, p.id as id, s.last_seen_at as used_at, s.confirme
 const FIND_OWN = find(BY_SESSION, ASSIGNMENTS, ACTOR)
 
 /** Finds links by link and the hash of a session: one question for what a page that opens an assignment has to know. Undefined where nobody is signed in. */
-export function ownLinkFinder(
+function ownLinkFinder(
   pool: Pool,
   now: () => Date,
   idleMs: number,
+  other: (asked: Asked) => Promise<Row>,
 ): (asked: { linkId: string; session: Buffer }) => Promise<OwnLink | undefined> {
   const ask = gather(
     async (asked: { linkId: string; session: Buffer }[]) => {
@@ -275,7 +279,6 @@ export function ownLinkFinder(
     },
     { most: 64, atOnce: 1 },
   )
-  const other = rowFinder(pool, 'find-other-links', OTHERS)
   const judge = actorJudge(pool, 'session', now, idleMs)
   return async (asked) => {
     const row = await ask(asked)

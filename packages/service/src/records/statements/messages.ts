@@ -60,7 +60,7 @@ export interface MessageToWrite {
         sentAt?: Date | string | null
       }
     | undefined
-  /** Counts as a visit of the person to the link. */
+  /** Counts as a visit of the person to the link; what brings a score never is one. */
   visit?: boolean | undefined
 }
 
@@ -150,6 +150,7 @@ function askedAs(columns: Readonly<Record<string, ColumnOf>>): string {
 const ENTRY = `id, at, kind, direction, outcome, code, detail, statement, registration_id, course_id, assignment_id,
     menu_entry_id, unit_item_id, picking_id, person_id, sounding_id, duration_ms, request, response`
 const IS_FRESH = `(x.nonce is null or exists (select 1 from fresh f where f.registration_id = x.registration_id and f.nonce = x.nonce))`
+
 /** What brings no score needs no trail and no result: launches, logins, tokens, calls of services. */
 const WRITE_ENTRIES = `
 with ${askedAs(VISIT_COLUMNS)}, fresh as (
