@@ -28,6 +28,13 @@ afterEach(() => {
 
 const Nowhere = defineComponent({ render: () => h('div') })
 
+/** What a label says, without what its field holds. */
+function ownText(label: HTMLElement): string {
+  const copy = label.cloneNode(true) as HTMLElement
+  for (const one of copy.querySelectorAll('select, textarea, input')) one.remove()
+  return copy.textContent
+}
+
 /** Shows a component as the console does: with router, queries and the stand-in for the service. @param at where the browser is */
 export async function open(component: Component, props: object = {}, at = '/'): Promise<Page> {
   const router = createRouter({ history: createMemoryHistory(), routes: [{ path: '/:all(.*)*', component: Nowhere }] })
@@ -52,7 +59,7 @@ export async function open(component: Component, props: object = {}, at = '/'): 
   await settle()
   const field = (label: string): HTMLInputElement => {
     const named = [...document.querySelectorAll<HTMLElement>('label, [aria-label]')].find(
-      (one) => (one.getAttribute('aria-label') ?? one.textContent).trim().replace(/\s+/g, ' ') === label,
+      (one) => (one.getAttribute('aria-label') ?? ownText(one)).trim().replace(/\s+/g, ' ') === label,
     )
     expect(named, `no field “${label}”`).toBeDefined()
     const id = named!.getAttribute('for')

@@ -312,6 +312,16 @@ describe('a tool’s description of itself', () => {
       expect.arrayContaining(['jwks_uri', 'redirect_uris', 'client_name']),
     )
   })
+  it.each([
+    [undefined, 'is missing'],
+    [null, 'is missing'],
+    ['', 'is empty'],
+    [' \u0007 \n', 'is empty'],
+    [7, 'must be text'],
+  ])('wants a name that is one: %j', (client_name, message) => {
+    const read = readToolMetadata({ ...good, client_name }, { strict: true })
+    expect('faults' in read && read.faults).toEqual([{ path: 'client_name', message }])
+  })
   it('finds a configuration of ours that says all that it must', () => {
     expect(
       configurationDocument({ issuer: 'https://us.example', version: '1', variables: ['$User.id'] }),

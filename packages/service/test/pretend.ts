@@ -11,6 +11,14 @@ export const of = (what: unknown) => what as never
 /** What a step says: the code of its refusal, or what it found. */
 export const said = (found: unknown) => (found instanceof Refusal ? found.code : found)
 
+/** A secret as it is held: sealed for one registration, so that it cannot be read as that of another. */
+export const sealed = (secret: string, about: string) => Buffer.from(`${about}|${secret}`)
+function openSealed(held: Buffer, about: string): string {
+  const [whose, secret] = held.toString().split('|')
+  if (whose !== about) throw new Error(`Sealed for ${whose}, not for ${about}.`)
+  return secret!
+}
+
 /** A context whose records answer `found[name]` to every question of that name; what was asked is kept. */
 export function pretend(found: Record<string, unknown> = {}) {
   const asked: [string, ...unknown[]][] = []
@@ -28,13 +36,24 @@ export function pretend(found: Record<string, unknown> = {}) {
   const context = {
     settings,
     clock: { now: () => NOW },
-    keys: { hintKeys: [key], resultIdKey: key },
+    keys: { hintKeys: [key], resultIdKey: key, unseal: (sealed: Buffer, about: string) => openSealed(sealed, about) },
     ids: { secret: () => 'secret-1', next: () => 'id-1' },
     keyring: { sign: (claims: unknown, type: string) => Promise.resolve(`${type} ${JSON.stringify(claims)}`) },
     keyUses: { note: (...all: unknown[]) => void asked.push(['noteKey', ...all]) },
-    memory: { connectionUses: new Map<string, number>() },
+    memory: {
+      connectionUses: new Map<string, number>(),
+      verifiedTokens: new Map<string, unknown>(),
+      explained: new Map<string, unknown>(),
+    },
     statements: answers,
-    records: { connections: answers, tools: answers, pickings: answers, secrets: answers, rations: answers },
+    records: {
+      connections: answers,
+      tools: answers,
+      pickings: answers,
+      secrets: answers,
+      rations: answers,
+      diagnoses: answers,
+    },
   }
   return { context: context as never, key, asked, names: () => asked.map(([name]) => name) }
 }

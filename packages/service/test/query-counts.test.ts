@@ -53,6 +53,35 @@ describe('a launch', () => {
   })
 })
 
+describe('a sounding that nobody watches', () => {
+  it('takes few statements, and as many in a course of many links', async () => {
+    const { startSounding } = await import('../src/desk/soundings/start-sounding.js')
+    const { runSounding } = await import('../src/desk/soundings/run-sounding.js')
+    const { academy } = at
+    const context = academy.service.context as never
+    const tool = await registerKnotwork(academy, { name: 'Sounded', secondReason: 'to sound' })
+    await academy.person('sounds', { 'HYD-210': 'instructor' })
+    const [row] = await academy.query<{ id: string; course: string }>(
+      `select p.id, c.id as course from person p, course c where p.username = 'sounds' and c.code = 'HYD 210'`,
+    )
+    const { id } = await publishDrill(academy, tool.slug, { title: 'Sounded' })
+    const how = { depth: 'plain', follower: 'http', consented: false, waitMinutes: 0 } as const
+    const take = async () => {
+      let outcome
+      const asked = await statementsOf(async () => {
+        const sounding = await startSounding(context, { id: row!.id }, { id, courseId: row!.course }, how)
+        outcome = await runSounding(context, sounding, new AbortController().signal)
+      })
+      expect(outcome).toMatchObject({ verdict: expect.stringMatching(/pass|warn/) as string })
+      return asked.length
+    }
+    const few = await take()
+    for (let n = 0; n < 12; n++) await publishDrill(academy, tool.slug, { title: `Another ${n}` })
+    expect(await take()).toBeLessThanOrEqual(few)
+    expect(few).toBeLessThanOrEqual(25)
+  })
+})
+
 describe('however large a course is', () => {
   it('its gradebook is read by four queries', async () => {
     const { readGradebook } = await import('../src/desk/grades/read-gradebook.js')

@@ -11,7 +11,8 @@ const ours = new AsyncLocalStorage<Question[]>()
 const send = pg.Client.prototype.query as (...args: unknown[]) => unknown
 pg.Client.prototype.query = function (this: pg.Client, ...args: unknown[]) {
   const [question, given] = args as [string | { text?: string; values?: unknown[] }, unknown]
-  const sql = typeof question === 'string' ? question : (question.text ?? '')
+  // The mark of what is planned once is none of the statement.
+  const sql = (typeof question === 'string' ? question : (question.text ?? '')).replace(/^\/\*[^*]*\*\/\s*/, '')
   const values = typeof question === 'string' ? given : (question.values ?? given)
   // Opening and closing of a transaction is no question.
   if (!/^\s*(start|begin|commit|rollback|savepoint|release)\b/i.test(sql))

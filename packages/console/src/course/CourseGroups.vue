@@ -20,7 +20,8 @@ const { act, actError, busy } = useActing()
 const how = ref<'hand' | 'random' | 'table'>('random')
 const wanted = reactive({ name: '', groups: '4', table: '' })
 const open = ref('')
-const newGroup = ref('')
+/** What is typed for each set. */
+const newGroup = reactive<Record<string, string>>({})
 
 async function make() {
   const body = {
@@ -47,8 +48,8 @@ const takeOut = (group: { id: string; members: { id: string }[] }, person: strin
   )
 const addGroup = (set: GroupSet) =>
   act(async () => {
-    await call('addGroup', { params: { ...params.value, groupSet: set.id }, body: { name: newGroup.value } })
-    newGroup.value = ''
+    await call('addGroup', { params: { ...params.value, groupSet: set.id }, body: { name: newGroup[set.id] ?? '' } })
+    newGroup[set.id] = ''
   })
 const removeSet = (set: GroupSet) =>
   act(() => call('removeGroupSet', { params: { ...params.value, groupSet: set.id } }))
@@ -111,7 +112,7 @@ const without = (set: GroupSet) =>
       </div>
       <form v-if="canChange" class="d-flex gap-2 mt-1" @submit.prevent="addGroup(set)">
         <input
-          v-model.trim="newGroup"
+          v-model.trim="newGroup[set.id]"
           class="form-control form-control-sm w-auto"
           :aria-label="`New group in ${set.name}`"
           placeholder="New group"

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import type { Finding } from '@bathyscribe/contract'
 import { BButton } from 'bootstrap-vue-next'
-import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
 import StateWord from '../parts/StateWord.vue'
+import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { ms, plain, stageWord } from '../state/words'
 
@@ -40,16 +41,12 @@ const pictures = computed(() => {
 const done = computed(() => stages.value.filter((stage) => stage.findings.length > 0).length)
 /** As this one went; a pilot is asked anew. */
 const sameWay = computed(() => ({ depth: one.value!.depth, follower: one.value!.follower }))
-const actError = ref<unknown>()
-async function again() {
-  try {
-    await router.push(
-      `/soundings/${(await call('runSounding', { params: { assignment: one.value!.assignment.id }, body: sameWay.value })).id}`,
-    )
-  } catch (reason) {
-    actError.value = reason
-  }
-}
+const { act, actError, busy } = useActing()
+const again = () =>
+  act(async () => {
+    const params = { assignment: one.value!.assignment.id }
+    await router.push(`/soundings/${(await call('runSounding', { params, body: sameWay.value })).id}`)
+  })
 </script>
 
 <template>
@@ -74,7 +71,9 @@ async function again() {
         :to="`/soundings/${one.id}/against`"
         >Against the last that passed</RouterLink
       >
-      <BButton v-if="one.state !== 'running'" size="sm" variant="primary" @click="again">Run it again</BButton>
+      <BButton v-if="one.state !== 'running'" size="sm" variant="primary" :disabled="busy" @click="again"
+        >Run it again</BButton
+      >
     </PageHead>
     <ErrorNote :error="actError" />
     <div v-if="one.state === 'running'" class="mb-3">

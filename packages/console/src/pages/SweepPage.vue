@@ -19,6 +19,8 @@ const { id } = defineProps<{ id: string }>()
 const router = useRouter()
 const { data: sweep, error, refetch } = useCall('showSweep', () => ({ params: { id } }))
 const paging = usePaging()
+/** A sweep over a list of links takes no more of them. */
+const MOST_AT_ONCE = 2000
 type Only = '' | NonNullable<SweepLink['verdict']> | NonNullable<SweepLink['change']>
 const only = ref<Only>('')
 const VERDICTS: readonly string[] = ['pass', 'warn', 'fail', 'skipped']
@@ -43,11 +45,16 @@ const move = (state: 'running' | 'paused' | 'stopped') =>
   act(() => call('changeSweep', { params: { id }, body: { state } }).then(refetch))
 const again = () =>
   act(async () => {
-    const { items } = await call('listSweepLinks', { params: { id }, query: { verdict: 'fail', limit: 200 } })
-    const made = await call('startSweep', {
-      body: { assignments: items.map((one) => one.assignment.id), drafts: true },
-    })
-    await router.push(`/sweeps/${made.id}`)
+    const { depth, follower } = sweep.value!
+    const assignments: string[] = []
+    let cursor: string | undefined
+    do {
+      const page = await call('listSweepLinks', { params: { id }, query: { verdict: 'fail', limit: 200, cursor } })
+      assignments.push(...page.items.map((one) => one.assignment.id))
+      cursor = page.next ?? undefined
+    } while (cursor !== undefined && assignments.length < MOST_AT_ONCE)
+    const body = { assignments: assignments.slice(0, MOST_AT_ONCE), drafts: true, depth, follower }
+    await router.push(`/sweeps/${(await call('startSweep', { body })).id}`)
   })
 async function save(form: 'csv' | 'junit') {
   await act(async () => {

@@ -6,8 +6,9 @@ export function useActing() {
   const queries = useQueryClient()
   const actError = ref<unknown>()
   const busy = ref(false)
-  /** @returns whether it was done */
+  /** @returns whether it was done; it is not while another is on its way, as when somebody presses twice */
   async function act(run: () => Promise<unknown>): Promise<boolean> {
+    if (busy.value) return false
     busy.value = true
     actError.value = undefined
     try {

@@ -24,7 +24,7 @@ export function launchRefusal(answer: ToolAnswer): string | undefined {
     return `The tool answered ${answer.status}${said ? `: “${said}”` : ' with an empty page'}`
   }
   if (answer.status >= 300) return `The tool redirects with ${answer.status} but says nowhere to go.`
-  if (visibleText(answer.body) === '' && !/<script|<iframe|<frame|<img|<form|<svg/i.test(answer.body))
+  if (!/<script|<iframe|<frame|<img|<form|<svg/i.test(answer.body) && visibleText(answer.body) === '')
     return 'The tool answered with an empty page.'
   return undefined
 }

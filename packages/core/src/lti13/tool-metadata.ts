@@ -179,8 +179,11 @@ class Reader {
     return undefined
   }
   line(name: string, must: boolean): string {
+    const given = this.object[name] ?? undefined
     const text = plainLine(this.text(name) ?? '', 120)
-    if (must && text === '' && this.object[name] === undefined) this.fault(name, 'is missing')
+    // What is no text at all was found fault with already.
+    if (must && text === '' && given === undefined) this.fault(name, 'is missing')
+    if (must && text === '' && typeof given === 'string') this.fault(name, 'is empty')
     return text
   }
   address(name: string, must: boolean): string | null {

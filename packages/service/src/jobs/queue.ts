@@ -3,7 +3,7 @@ import type { DataSource } from 'typeorm'
 import type { Context } from '../desk/context.js'
 import { mailSignInLinks } from '../desk/identity/sign-in-links.js'
 import { sendDueDigests } from '../desk/mail/send-digest.js'
-import { runSounding } from '../desk/soundings/run-sounding.js'
+import { runSounding, type Outcome } from '../desk/soundings/run-sounding.js'
 import { found } from '@bathyscribe/core/checks'
 import { interruptStale, SOUNDING_LIMIT_MS, STOPPED } from '../desk/soundings/start-sounding.js'
 import { rotateWhenDue } from '../desk/platform/keyring.js'
@@ -47,7 +47,7 @@ export async function startJobs(context: Context, database: DataSource): Promise
 
   const stopping = new AbortController()
   /** Soundings that are running, those that wait for a person included. */
-  const atWork = new Set<Promise<void>>()
+  const atWork = new Set<Promise<unknown>>()
   const worker = await boss.work<{ soundingId: string }>(
     SOUNDING,
     { pollingIntervalSeconds: 1, batchSize: 4 },
@@ -56,7 +56,7 @@ export async function startJobs(context: Context, database: DataSource): Promise
       await Promise.all(
         jobs.map(({ data }) =>
           untilWaiting((onWait) => {
-            const work: Promise<void> = soundOne(context, data.soundingId, stopping.signal, onWait).finally(() =>
+            const work: Promise<unknown> = soundOne(context, data.soundingId, stopping.signal, onWait).finally(() =>
               atWork.delete(work),
             )
             atWork.add(work)
@@ -88,30 +88,29 @@ export async function startJobs(context: Context, database: DataSource): Promise
   }
 }
 
-/** Runs a started sounding to its end; what cannot be finished is marked as interrupted. Never throws. */
+/** Runs a started sounding to its end; what cannot be finished is marked as interrupted. Never throws. @returns what it came to; undefined when it came to no end */
 export async function soundOne(
   context: Context,
   soundingId: string,
   stopping: AbortSignal,
   onWait?: () => void,
-): Promise<void> {
+): Promise<Outcome | undefined> {
   try {
-    const { waitMinutes } = await context.records.soundings.summary(soundingId)
-    const signal = AbortSignal.any([stopping, AbortSignal.timeout(SOUNDING_LIMIT_MS + waitMinutes * 60_000)])
-    await runSounding(context, soundingId, signal, onWait)
+    return await runSounding(context, soundingId, stopping, onWait)
   } catch (error) {
     context.log.error({ err: error, soundingId }, 'a sounding could not be finished')
     const headline = stopping.aborted ? STOPPED : found('sounding', 'not_finished', {})
     await context.records.soundings
       .interrupt(soundingId, context.clock.now(), headline)
       .catch((reason: unknown) => context.log.error({ err: reason }, 'nor marked as interrupted'))
+    return undefined
   }
 }
 
 /** Settles when the work is done, or when it begins to wait. */
-function untilWaiting(work: (onWait: () => void) => Promise<void>): Promise<void> {
+function untilWaiting(work: (onWait: () => void) => Promise<unknown>): Promise<void> {
   return new Promise((resolve, reject) => {
-    work(resolve).then(resolve, reject)
+    work(resolve).then(() => resolve(), reject)
   })
 }
 

@@ -1,6 +1,7 @@
 import { found } from '@bathyscribe/core/checks'
 import type { Context } from '../desk/context.js'
 import { startDueSweeps } from '../desk/sweeps/schedule.js'
+import type { Outcome } from '../desk/soundings/run-sounding.js'
 import { soundLink } from '../desk/sweeps/sound-link.js'
 
 /** A sounding of a sweep whose process is gone. */
@@ -20,7 +21,7 @@ const SCHEDULES_EVERY_MS = 30_000
  */
 export function startSweeping(
   context: Context,
-  sound: (soundingId: string, stopping: AbortSignal) => Promise<void>,
+  sound: (soundingId: string, stopping: AbortSignal) => Promise<Outcome | undefined>,
 ): { stop(): Promise<void> } {
   const { records, clock, changes, ids, log } = context
   const worker = ids.next()
@@ -45,7 +46,8 @@ export function startSweeping(
       await startDueSweeps(context)
     }
     const slots = SIDE_BY_SIDE - atWork.size
-    if (slots <= 0 || !(await records.sweepWork.anyWaiting())) return
+    // Where one link was just sounded there are others, as a rule.
+    if (slots <= 0 || (atWork.size === 0 && !(await records.sweepWork.anyWaiting()))) return
     const links = await records.transaction((inside) =>
       inside.sweepWork.claim(worker, now, { slots, perHost: PER_HOST }),
     )

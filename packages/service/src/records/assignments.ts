@@ -1,10 +1,12 @@
 import { Refusal } from '@bathyscribe/contract'
-import { saidOf, type Evidence, type Said } from '@bathyscribe/core/checks'
+import type { Evidence, Said } from '@bathyscribe/core/checks'
 import { In, type EntityManager } from 'typeorm'
 import { judged } from './proven.js'
 import { SUMMARY, toFacts, type AssignmentSummary, type SummaryRow } from './assignment-summary.js'
 import { AssignmentRecord } from './entities/courses.js'
 import { codeKey } from './courses.js'
+import { oneOrAny, plannedOnce } from './planned-once.js'
+import { noteEvidence, signsInJson, type EvidenceKind, type Sign } from './evidence.js'
 import { IS_FOR } from './statements/audience.js'
 
 export interface DueRow {
@@ -16,8 +18,6 @@ export interface DueRow {
   opened: boolean
   handedIn: boolean
 }
-
-type EvidenceKind = 'proof' | 'failure' | 'complaint' | 'scored' | 'recorded'
 
 export class AssignmentRecords {
   constructor(private readonly manager: EntityManager) {}
@@ -180,8 +180,9 @@ export class AssignmentRecords {
 
   /** The same for many, in one statement and always in one order, so that two never wait for each other. */
   async lockAll(ids: readonly string[]): Promise<void> {
-    if (ids.length > 0)
-      await this.manager.query(`select id from assignment where id = any($1) order by id for update`, [ids])
+    if (ids.length === 0) return
+    const { which, ids: asked } = oneOrAny(ids)
+    await this.manager.query(plannedOnce(`select id from assignment where id ${which} order by id for update`), [asked])
   }
 
   async update(id: string, revision: number, change: Partial<AssignmentRecord>): Promise<void> {
@@ -197,9 +198,9 @@ export class AssignmentRecords {
   }
 
   async summary(id: string): Promise<AssignmentSummary> {
-    const [found] = await this.summaries(`where a.id = $1`, [id])
+    const [found] = await this.manager.query<SummaryRow[]>(plannedOnce(`${SUMMARY} where a.id = $1`), [id])
     if (!found) throw new Refusal('assignment.not_found')
-    return found
+    return withFacts(found)
   }
 
   /** How many assignments are published, how many of them are not proven all the way, and the latest changed of those. */
@@ -224,30 +225,18 @@ export class AssignmentRecords {
   }
 
   /** Notes what one and the same event says of several things. One statement. */
-  async noteAll(
-    assignmentId: string,
-    evidence: Evidence,
-    signs: readonly (readonly [EvidenceKind, Said | null])[],
-  ): Promise<void> {
+  async noteAll(assignmentId: string, evidence: Evidence, signs: readonly Sign[]): Promise<void> {
     if (signs.length === 0) return
     await this.manager.query(
-      `insert into launch_evidence (assignment_id, kind, at, evidence_kind, evidence_id, person_name, said)
-       select $1, kind, $2, $3, $4, $5, said from json_to_recordset($6::json) as x (kind text, said jsonb) on conflict (assignment_id, kind) do update set at = excluded.at,
-         evidence_kind = excluded.evidence_kind, evidence_id = excluded.evidence_id, person_name = excluded.person_name, said = excluded.said
-       where launch_evidence.at <= excluded.at`,
-      [
-        assignmentId,
-        evidence.at,
-        evidence.kind,
-        evidence.id,
-        evidence.person,
-        JSON.stringify(signs.map(([kind, said]) => ({ kind, said: said && saidOf(said) }))),
-      ],
+      plannedOnce(noteEvidence('$1, kind, $2, $3, $4, $5, said from json_to_recordset($6::json)')),
+      [assignmentId, evidence.at, evidence.kind, evidence.id, evidence.person, signsInJson(signs)],
     )
   }
 
   private async summaries(rest: string, values: unknown[]): Promise<AssignmentSummary[]> {
     const rows = await this.manager.query<SummaryRow[]>(`${SUMMARY} ${rest}`, values)
-    return rows.map((row) => ({ ...row, facts: toFacts(row) }))
+    return rows.map(withFacts)
   }
 }
+
+const withFacts = (row: SummaryRow): AssignmentSummary => ({ ...row, facts: toFacts(row) })

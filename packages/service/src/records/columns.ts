@@ -2,6 +2,7 @@ import { Refusal, type ToolState } from '@bathyscribe/contract'
 import type { TwinFacts } from '@bathyscribe/core/scores'
 import type { EntityManager } from 'typeorm'
 import type { AssignmentState } from './entities/courses.js'
+import { plannedOnce } from './planned-once.js'
 
 /** A column of the gradebook as the tool of LTI 1.3 sees it that fills it. */
 export interface ColumnRow13 {
@@ -158,7 +159,7 @@ export class ColumnRecords {
   /** What tells which columns of a course are for the same work. */
   twinFacts(courseId: string): Promise<TwinRow[]> {
     return this.manager.query(
-      `select a.id, a.slug, a.title, a.points, a.state, a.registration_id as "registrationId",
+      plannedOnce(`select a.id, a.slug, a.title, a.points, a.state, a.registration_id as "registrationId",
          coalesce(a.said_resource_id, a.content->'column'->>'resourceId') as "resourceId",
          case when a.state = 'column' then a.tied_to else a.resource_link_id end as "linkId",
          json_build_object('id', t.id, 'slug', t.slug, 'name', t.name, 'state', t.state) as tool,
@@ -166,7 +167,7 @@ export class ColumnRecords {
        from assignment a join registration t on t.id = a.registration_id
        where a.course_id = $1 and a.state in ('draft', 'published', 'column')
          and exists (select 1 from assignment m where m.course_id = $1 and m.registration_id = a.registration_id and m.state = 'column')
-       order by a.created_at, a.position, a.id`,
+       order by a.created_at, a.position, a.id`),
       [courseId],
     )
   }

@@ -4,7 +4,6 @@ import type { Settings } from '../settings/settings.js'
 import { AssignmentRecord, CategoryRecord, CourseRecord } from './entities/courses.js'
 import { CourseFileRecord, PickingRecord, UnitItemRecord, UnitRecord } from './entities/content.js'
 import { ApiTokenRecord, EnrolmentRecord, PersonRecord, SessionRecord } from './entities/people.js'
-import { SoundingRecord } from './entities/soundings.js'
 import { DeploymentRecord, InvitationRecord, MenuEntryRecord, RegistrationRecord } from './entities/tools.js'
 import { FirstLine1764000000000 } from './migrations/1-first-line.js'
 import { EveryWayIn1765000000000 } from './migrations/2-every-way-in.js'
@@ -37,6 +36,8 @@ import { SaidInFull1790000000000 } from './migrations/27-said-in-full.js'
 import { AddressMoves1791000000000 } from './migrations/28-address-moves.js'
 import { Rations1792000000000 } from './migrations/29-rations.js'
 import { FindingsAsFacts1793000000000 } from './migrations/30-findings-as-facts.js'
+import { FoundByIndex1794000000000 } from './migrations/31-found-by-index.js'
+import { PlanningClient } from './planned-once.js'
 
 const MIGRATIONS = [
   FirstLine1764000000000,
@@ -69,6 +70,7 @@ const MIGRATIONS = [
   AddressMoves1791000000000,
   Rations1792000000000,
   FindingsAsFacts1793000000000,
+  FoundByIndex1794000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>
@@ -161,7 +163,6 @@ export function createDatabase(settings: DatabaseSettings, limits: 'usual' | 'no
       UnitItemRecord,
       CourseFileRecord,
       PickingRecord,
-      SoundingRecord,
     ],
     migrations: MIGRATIONS,
     migrationsTableName: 'migration',
@@ -170,6 +171,7 @@ export function createDatabase(settings: DatabaseSettings, limits: 'usual' | 'no
     extra: {
       options: options(settings, limits === 'none' ? {} : { statement_timeout: STATEMENT_LIMIT_MS }),
       keepAlive: true,
+      Client: PlanningClient,
     },
     // A lost idle connection is replaced on next use; the request that meets it is answered 503 by the error handler.
     poolErrorHandler: () => undefined,

@@ -2,6 +2,7 @@ import type { CourseRole } from '@bathyscribe/core/identity'
 import type { EntityManager } from 'typeorm'
 import { EnrolmentRecord, PersonRecord } from './entities/people.js'
 import { likePattern, readCursor, toPage, type Page } from './paging.js'
+import { plannedOnce } from './planned-once.js'
 
 /** A person in a course, with the role. */
 export interface MemberRow {
@@ -127,6 +128,21 @@ export class PeopleRecords {
       .orderBy('e.since')
       .addOrderBy('p.id')
       .getMany()
+  }
+
+  /** Who has had a role in a course the longest, of the accounts that are open. */
+  async firstOfRole(
+    courseId: string,
+    role: CourseRole,
+  ): Promise<{ id: string; fullName: string; username: string } | undefined> {
+    const [row] = await this.manager.query<{ id: string; fullName: string; username: string }[]>(
+      plannedOnce(
+        `select p.id, p.full_name as "fullName", p.username from enrolment e join person p on p.id = e.person_id
+         where e.course_id = $1 and e.state = 'active' and e.role = $2 and p.closed_at is null order by e.since, p.id limit 1`,
+      ),
+      [courseId, role],
+    )
+    return row
   }
 
   /** The courses in which a person has an active role; deleted ones are none. */

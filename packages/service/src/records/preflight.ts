@@ -4,6 +4,7 @@ import type { Disclosure } from '@bathyscribe/core/identity'
 import type { ContentItem } from '@bathyscribe/core/content'
 import type { ToolMetadata } from '@bathyscribe/core/lti13'
 import type { EntityManager } from 'typeorm'
+import { plannedOnce } from './planned-once.js'
 
 /** A registration as preflight sees it from one course. */
 export interface ToolAroundRow {
@@ -52,14 +53,56 @@ export interface AcceptanceRow {
   at: Date
 }
 
-/** What stands around assignments: read in a few queries for a whole course. */
+/** Other assignments of the course that could be taken for one. */
+export interface Doubles {
+  sameTitle: number
+  /** Titles of some that lead to the same content, in their order. */
+  sameContent: string[]
+}
+
+/** A course as preflight looks at it. */
+export interface CourseAround {
+  startsAt: Date | null
+  endsAt: Date | null
+  learners: number
+}
+
+/** More are counted, not named. */
+const DOUBLES_NAMED = 3
+
+const COURSE = `c.starts_at as "startsAt", c.ends_at as "endsAt",
+  (select count(*)::int from enrolment e where e.course_id = c.id and e.role = 'learner' and e.state = 'active') as learners`
+
+// As the index `assignment_by_content` has it.
+const LEADS_TO = (launchUrl: string, custom: string, resource: string) =>
+  `md5(coalesce(${launchUrl}, '') || ' ' || ${custom}::text || ' ' || ${resource})`
+
+const OTHERS = `from assignment a where a.course_id = c.id and a.state in ('draft', 'published') and a.id is distinct from $2`
+const AROUND = plannedOnce(`
+select ${COURSE}, (select count(*)::int ${OTHERS} and lower(a.title) = lower($3)) as "sameTitle",
+  array(select a.title ${OTHERS} and $8::boolean and a.registration_id = $4
+    and ${LEADS_TO('a.launch_url', 'a.custom_parameters', `coalesce(a.content->'column'->>'resourceId', '')`)} = ${LEADS_TO('$5::text', '$6::jsonb', '$7::text')} order by a.created_at, a.position, a.id limit ${DOUBLES_NAMED}) as "sameContent",
+  exists (select 1 from assignment a where a.course_id = c.id and a.registration_id = $4 and a.state = 'column') as "toolMakesColumns"
+from course c where c.id = $1`)
+
+const TOOL = `
+select r.id, r.name, r.state, r.version, r.features, r.launch_url as "launchUrl", r.picker_url as "pickerUrl", r.initiation_url as "initiationUrl",
+  r.redirect_uris as "redirectUris", r.configuration_url as "configurationUrl", r.likeness, r.framing, r.exact_titles as "exactTitles", r.disclosure,
+  r.metadata, r.custom_parameters as "customParameters", r.first_entry as "firstEntry",
+  exists (select 1 from key_use k where k.registration_id = r.id)
+    or exists (select 1 from launch_evidence l join assignment a on a.id = l.assignment_id where a.registration_id = r.id) as used,
+  (select m.label from menu_entry m where m.registration_id = r.id and m.course_id = $1 and m.shown and m.audience = 'everyone' limit 1) as "menuLabel",
+  array(select f.link_id from first_entry f where f.registration_id = r.id and f.course_id = $1) as entered,
+  (select count(*)::int from assignment a where a.course_id = $1 and a.registration_id = r.id and a.state in ('draft', 'published')) as uses
+from registration r`
+
+/** What stands around assignments: read in a few queries for a whole course, or for one of its assignments alone. */
 export class PreflightRecords {
   constructor(private readonly manager: EntityManager) {}
 
-  async course(courseId: string): Promise<{ startsAt: Date | null; endsAt: Date | null; learners: number }> {
-    const [row] = await this.manager.query<{ startsAt: Date | null; endsAt: Date | null; learners: number }[]>(
-      `select starts_at as "startsAt", ends_at as "endsAt", (select count(*)::int from enrolment e where e.course_id = c.id and e.role = 'learner'
-         and e.state = 'active') as learners from course c where id = $1`,
+  async course(courseId: string): Promise<CourseAround> {
+    const [row] = await this.manager.query<CourseAround[]>(
+      plannedOnce(`select ${COURSE} from course c where c.id = $1`),
       [courseId],
     )
     return row!
@@ -68,43 +111,58 @@ export class PreflightRecords {
   /** Registrations that a course's links use, and those named. */
   tools(courseId: string, ids: readonly string[]): Promise<ToolAroundRow[]> {
     return this.manager.query(
-      `select r.id, r.name, r.state, r.version, r.features, r.launch_url as "launchUrl", r.picker_url as "pickerUrl", r.initiation_url as "initiationUrl",
-         r.redirect_uris as "redirectUris", r.configuration_url as "configurationUrl", r.likeness, r.framing, r.exact_titles as "exactTitles", r.disclosure,
-         r.metadata, r.custom_parameters as "customParameters", r.first_entry as "firstEntry",
-         exists (select 1 from key_use k where k.registration_id = r.id)
-           or exists (select 1 from launch_evidence l join assignment a on a.id = l.assignment_id where a.registration_id = r.id) as used,
-         (select m.label from menu_entry m where m.registration_id = r.id and m.course_id = $1 and m.shown and m.audience = 'everyone' limit 1) as "menuLabel",
-         array(select f.link_id from first_entry f where f.registration_id = r.id and f.course_id = $1) as entered,
-         (select count(*)::int from assignment a where a.course_id = $1 and a.registration_id = r.id and a.state in ('draft', 'published')) as uses
-       from registration r where r.id = any($2) or r.id in (select registration_id from assignment where course_id = $1 and state in ('draft', 'published'))`,
+      `${TOOL} where r.id = any($2) or r.id in (select registration_id from assignment where course_id = $1 and state in ('draft', 'published')) order by r.id`,
       [courseId, ids],
     )
   }
 
-  /** @param like only those that lead where this one does, or are called like it */
-  neighbours(
-    courseId: string,
-    like?: Pick<NeighbourRow, 'title' | 'registrationId' | 'launchUrl' | 'customParameters'>,
-  ): Promise<NeighbourRow[]> {
+  /** One registration, and those that could be taken for it. */
+  toolAndAlike(courseId: string, id: string): Promise<ToolAroundRow[]> {
+    return this.manager.query(
+      plannedOnce(
+        `${TOOL} where r.id = $2 or r.likeness <> '' and r.likeness = (select likeness from registration where id = $2) order by r.id`,
+      ),
+      [courseId, id],
+    )
+  }
+
+  /** The assignments of a course, in their order. */
+  neighbours(courseId: string): Promise<NeighbourRow[]> {
     return this.manager.query(
       `select id, title, registration_id as "registrationId", launch_url as "launchUrl", custom_parameters as "customParameters", content
-       from assignment where course_id = $1 and state in ('draft', 'published')
-         and ($2::text is null or lower(title) = lower($5)
-           or registration_id = $2 and launch_url is not distinct from $3 and custom_parameters = $4::jsonb)`,
-      [
-        courseId,
-        like?.registrationId ?? null,
-        like?.launchUrl ?? null,
-        JSON.stringify(like?.customParameters ?? {}),
-        like?.title ?? '',
-      ],
+       from assignment where course_id = $1 and state in ('draft', 'published') order by created_at, position, id`,
+      [courseId],
     )
+  }
+
+  /**
+   * What stands around one assignment, whatever its course holds beside.
+   * @param leads whether it says to which content it leads; one that does not has no double in that
+   */
+  async around(
+    courseId: string,
+    one: Omit<NeighbourRow, 'id' | 'content'> & { id: string | null; resourceId: string },
+    leads: boolean,
+  ): Promise<CourseAround & Doubles & { toolMakesColumns: boolean }> {
+    const [row] = await this.manager.query<(CourseAround & Doubles & { toolMakesColumns: boolean })[]>(AROUND, [
+      courseId,
+      one.id,
+      one.title,
+      one.registrationId,
+      one.launchUrl,
+      JSON.stringify(one.customParameters),
+      one.resourceId,
+      leads,
+    ])
+    return row!
   }
 
   acceptances(assignmentIds: readonly string[]): Promise<AcceptanceRow[]> {
     return this.manager.query(
-      `select x.assignment_id as "assignmentId", x.rule, x.facts, x.reason, p.full_name as by, x.at from preflight_acceptance x
-       join person p on p.id = x.person_id where x.assignment_id = any($1)`,
+      plannedOnce(
+        `select x.assignment_id as "assignmentId", x.rule, x.facts, x.reason, p.full_name as by, x.at from preflight_acceptance x
+         join person p on p.id = x.person_id where x.assignment_id = any($1)`,
+      ),
       [assignmentIds],
     )
   }

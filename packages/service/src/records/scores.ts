@@ -2,6 +2,7 @@ import type { ToolState, TrailEntry } from '@bathyscribe/contract'
 import type { Counting, Derived, TrailStep } from '@bathyscribe/core/scores'
 import type { EntityManager } from 'typeorm'
 import { serialOf, toPage, type Page } from './paging.js'
+import { oneOrAny, plannedOnce } from './planned-once.js'
 
 export interface ColumnRow {
   id: string
@@ -75,6 +76,8 @@ export interface TrailRow {
   setAsideBy: string | null
   counts: boolean
 }
+/** What a tool said of a person's score, as far as a sounding looks at it. */
+export type SentScore = Pick<TrailRow, 'id' | 'outcome' | 'code' | 'sent' | 'sentOutOf' | 'comment' | 'wireEntryId'>
 export interface StandingRow {
   sent: string | null
   sentOutOf: string | null
@@ -122,6 +125,9 @@ export interface StepRow extends TrailStep {
   grading: string | null
   comment: string | null
   submittedAt: Date | null
+  /** How the column counts, and what it is out of. */
+  counting: Counting
+  columnPoints: string
 }
 
 const MS = (column: string) => `(extract(epoch from ${column}) * 1000)::float8`
@@ -144,6 +150,18 @@ type TimedCell = Omit<CellRow, (typeof CELL_TIMES)[number]> & Record<(typeof CEL
 const BY = `case when b.id is null then null else json_build_object('id', b.id, 'fullName', b.full_name, 'username', b.username) end as by`
 const ENTRY = `s.id::text as id, s.at, s.operation, s.outcome, s.code, s.sent, s.sent_out_of as "sentOutOf", s.sent_at as "sentAt", s.activity, s.grading, s.points,
   s.out_of as "outOf", s.points_before as "pointsBefore", s.comment, s.wire_entry_id::text as "wireEntryId", s.evidence, s.result_data as "resultData", s.set_aside_by as "setAsideBy", ${BY}`
+
+// A column, and those that were merged into it; of each the trail of one person from its end, so that no more is read than wanted.
+const COLUMNS = `(select id from assignment where id = $1 union all select id from assignment where merged_into = $1)`
+const END_OF_TRAIL = plannedOnce(`
+select s.id::text as id from ${COLUMNS} a join lateral (
+  select s.id from score s where s.assignment_id = a.id and s.person_id = $2 order by s.id desc limit 1) s on true
+order by s.id desc limit 1`)
+const NEWEST_SINCE = plannedOnce(`
+select s.id::text as id, s.outcome, s.code, s.sent, s.sent_out_of as "sentOutOf", s.comment, s.wire_entry_id::text as "wireEntryId" from ${COLUMNS} a join lateral (
+  select * from score s where s.assignment_id = a.id and s.person_id = $2 and s.id > $3::bigint and s.operation <> 'progress' and s.by_person_id is null
+  order by s.id desc limit 1) s on true
+order by s.id desc limit 1`)
 
 export class ScoreRecords {
   constructor(private readonly manager: EntityManager) {}
@@ -200,31 +218,42 @@ export class ScoreRecords {
     return toPage(rows, limit, (last) => [last.id])
   }
 
+  /** The newest thing that a tool said of a person's score in a column since an entry of the trail; words on progress are none. @param since the entry; null: ever */
+  async newestSince(columnId: string, personId: string, since: string | null): Promise<SentScore | undefined> {
+    const [row] = await this.manager.query<SentScore[]>(NEWEST_SINCE, [columnId, personId, since ?? '0'])
+    return row
+  }
+
+  /** Where a person's trail of a column ends; null where there is none yet. */
+  async endOfTrail(columnId: string, personId: string): Promise<string | null> {
+    const [row] = await this.manager.query<{ id: string }[]>(END_OF_TRAIL, [columnId, personId])
+    return row?.id ?? null
+  }
+
   async standing(assignmentId: string, personId: string): Promise<StandingRow | undefined> {
     const [row] = await this.manager.query<StandingRow[]>(
-      `select sent, sent_out_of as "sentOutOf", fraction, points, standing, overridden, exempt, counting, counted, override_comment as "overrideComment", at,
-         score_id::text as "scoreId", sent_at as "sentAt" from result where assignment_id = $1 and person_id = $2`,
+      plannedOnce(
+        `select sent, sent_out_of as "sentOutOf", fraction, points, standing, overridden, exempt, counting, counted, override_comment as "overrideComment", at,
+           score_id::text as "scoreId", sent_at as "sentAt" from result where assignment_id = $1 and person_id = $2`,
+      ),
       [assignmentId, personId],
     )
     return row
   }
 
-  /** How columns count. */
-  countings(columnIds: readonly string[]): Promise<{ id: string; counting: Counting; points: string }[]> {
-    return this.manager.query(`select id, counting, points from assignment where id = any($1)`, [columnIds])
-  }
-
   /** What tools sent to columns, and to those merged into them, oldest first by person; of one person only where one is named. */
   steps(columnIds: readonly string[], personId: string | null = null): Promise<StepRow[]> {
-    return this.manager.query(
+    const { which, ids } = oneOrAny(columnIds)
+    const asked = (ofOne: string) =>
       `select coalesce(a.merged_into, a.id) as "assignmentId", s.person_id as "personId", s.id::text as id, s.at, s.operation, s.fraction::text as fraction, s.sent,
-         s.sent_out_of as "sentOutOf", s.sent_at as "sentAt", s.activity, s.grading, s.comment, s.submitted_at as "submittedAt"
-       from assignment a join score s on s.assignment_id = a.id
-       where coalesce(a.merged_into, a.id) = any($1) and s.outcome = 'accepted' and s.operation in ('replace', 'delete', 'progress') and s.set_aside_by is null
-         and ($2::text is null or s.person_id = $2)
-       order by s.person_id, coalesce(s.sent_at, s.at), s.id`,
-      [columnIds, personId],
-    )
+         s.sent_out_of as "sentOutOf", s.sent_at as "sentAt", s.activity, s.grading, s.comment, s.submitted_at as "submittedAt", c.counting, c.points as "columnPoints"
+       from assignment a join assignment c on c.id = coalesce(a.merged_into, a.id) join score s on s.assignment_id = a.id
+       where (a.id ${which} and a.merged_into is null or a.merged_into ${which})
+         and s.outcome = 'accepted' and s.operation in ('replace', 'delete', 'progress') and s.set_aside_by is null ${ofOne}
+       order by s.person_id, coalesce(s.sent_at, s.at), s.id`
+    return personId === null
+      ? this.manager.query(asked(''), [ids])
+      : this.manager.query(plannedOnce(asked('and s.person_id = $2')), [ids, personId])
   }
 
   /** Marks what came for a person since an entry as left by a sounding. @returns how many entries that were */
@@ -235,8 +264,10 @@ export class ScoreRecords {
     soundingId: string
   }): Promise<number> {
     const [, count] = await this.manager.query<[unknown, number]>(
-      `update score s set set_aside_by = $4 from assignment a where a.id = s.assignment_id and (a.id = $1 or a.merged_into = $1) and s.person_id = $2
-         and s.id > coalesce($3::bigint, 0) and s.by_person_id is null and s.outcome = 'accepted' and s.operation in ('replace', 'delete', 'progress') and s.set_aside_by is null`,
+      plannedOnce(
+        `update score s set set_aside_by = $4 from assignment a where a.id = s.assignment_id and (a.id = $1 or a.merged_into = $1) and s.person_id = $2
+           and s.id > coalesce($3::bigint, 0) and s.by_person_id is null and s.outcome = 'accepted' and s.operation in ('replace', 'delete', 'progress') and s.set_aside_by is null`,
+      ),
       [mark.assignmentId, mark.personId, mark.since, mark.soundingId],
     )
     return count
@@ -251,9 +282,11 @@ export class ScoreRecords {
     since: Date
   }): Promise<{ title: string; sent: string | null; sentOutOf: string | null; wireEntryId: string | null }[]> {
     return this.manager.query(
-      `select a.title, s.sent, s.sent_out_of as "sentOutOf", s.wire_entry_id::text as "wireEntryId" from score s join assignment a on a.id = s.assignment_id
-       where a.course_id = $1 and a.registration_id = $3 and (a.tied_to = $2 or a.tied_to is null) and a.state = 'column' and s.person_id = $4
-         and s.at >= $5 order by s.id desc limit 5`,
+      plannedOnce(
+        `select a.title, s.sent, s.sent_out_of as "sentOutOf", s.wire_entry_id::text as "wireEntryId" from assignment a
+         join lateral (select * from score s where s.assignment_id = a.id and s.person_id = $4 and s.at >= $5 order by s.id desc limit 5) s on true
+         where a.course_id = $1 and a.registration_id = $3 and (a.tied_to = $2 or a.tied_to is null) and a.state = 'column' order by s.id desc limit 5`,
+      ),
       [link.courseId, link.resourceLinkId, link.registrationId, link.personId, link.since],
     )
   }
@@ -264,7 +297,8 @@ export class ScoreRecords {
     rows: readonly DerivedRow[],
     personId: string | null = null,
   ): Promise<void> {
-    await this.manager.query(
+    const { which, ids } = oneOrAny(columnIds)
+    const asked = (ofOne: string) =>
       `with given as (
          select * from json_to_recordset($2::json) as x("assignmentId" text, "personId" text, fraction numeric, points numeric, sent text, "sentOutOf" text, "scoreId" bigint,
            attempts integer, counted integer, sum numeric, "outOf" numeric, counting text, at timestamptz, "lastId" bigint, "lastOperation" text,
@@ -272,7 +306,7 @@ export class ScoreRecords {
        ), cleared as (
          update result r set fraction = null, points = null, sent = null, sent_out_of = null, score_id = null, at = null, attempts = 0, counted = 0, sum = 0, sent_at = null,
            activity = null, grading = null, heard_at = null, comment = null, submitted_at = null
-         where r.assignment_id = any($1) and ($3::text is null or r.person_id = $3) and not exists (select 1 from given x where x."assignmentId" = r.assignment_id and x."personId" = r.person_id)
+         where r.assignment_id ${which} ${ofOne} and not exists (select 1 from given x where x."assignmentId" = r.assignment_id and x."personId" = r.person_id)
        )
        insert into result as r (assignment_id, person_id, fraction, points, sent, sent_out_of, score_id, at, attempts, counted, sum, out_of, counting, last_id, last_operation,
          activity, grading, heard_at, sent_at, comment, submitted_at)
@@ -282,9 +316,11 @@ export class ScoreRecords {
        on conflict (assignment_id, person_id) do update set fraction = excluded.fraction, points = excluded.points, sent = excluded.sent, sent_out_of = excluded.sent_out_of,
          score_id = excluded.score_id, at = excluded.at, attempts = excluded.attempts, counted = excluded.counted, sum = excluded.sum, out_of = excluded.out_of,
          counting = excluded.counting, last_id = excluded.last_id, last_operation = excluded.last_operation, activity = excluded.activity, grading = excluded.grading,
-         heard_at = excluded.heard_at, sent_at = excluded.sent_at, comment = excluded.comment, submitted_at = excluded.submitted_at`,
-      [columnIds, JSON.stringify(rows), personId],
-    )
+         heard_at = excluded.heard_at, sent_at = excluded.sent_at, comment = excluded.comment, submitted_at = excluded.submitted_at`
+    const given = [ids, JSON.stringify(rows)]
+    await (personId === null
+      ? this.manager.query(asked(''), given)
+      : this.manager.query(plannedOnce(asked('and r.person_id = $3')), [...given, personId]))
   }
 
   /** The instructor's own word: the trail's entry and the result, in one statement. The caller holds the column's lock. */

@@ -2,6 +2,7 @@ import { Refusal } from '@bathyscribe/contract'
 import type { PublicKey } from '@bathyscribe/core/lti13'
 import type { EntityManager } from 'typeorm'
 import { InvitationRecord } from './entities/tools.js'
+import { plannedOnce } from './planned-once.js'
 
 export interface OtherSecret {
   id: string
@@ -46,7 +47,9 @@ export class SecretRecords {
   /** Secrets beside the current one that are still taken. */
   others(registrationId: string, now: Date): Promise<OtherSecret[]> {
     return this.manager.query(
-      `${OTHER} where registration_id = $1 and (role = 'next' or ends_at is null or ends_at > $2) order by set_at desc`,
+      plannedOnce(
+        `${OTHER} where registration_id = $1 and (role = 'next' or ends_at is null or ends_at > $2) order by set_at desc`,
+      ),
       [registrationId, now],
     )
   }

@@ -2,8 +2,22 @@ import { Refusal, type ToolState } from '@bathyscribe/contract'
 import { saidOf, type Depth, type Finding, type Follower, type Said, type Verdict } from '@bathyscribe/core/checks'
 import type { EntityManager } from 'typeorm'
 import { violatedKey } from './database.js'
-import { SoundingRecord } from './entities/soundings.js'
+import { noteEvidence, signsInJson, type Sign } from './evidence.js'
+import type { ExpectationRow } from './expectations.js'
 import { momentOf, readCursor, toPage, type Page } from './paging.js'
+import { plannedOnce } from './planned-once.js'
+
+export interface StartedSounding {
+  id: string
+  assignmentId: string
+  personId: string
+  startedAt: Date
+  depth: Depth
+  follower: Follower
+  pilotId: string | null
+  waitMinutes: number
+  sweepId: string | null
+}
 
 export interface SoundingSummary {
   id: string
@@ -26,6 +40,25 @@ export interface SoundingSummary {
   stages: Pick<Finding, 'stage' | 'verdict'>[]
 }
 
+/** What a sounding has to know of itself while it runs. */
+export interface SoundingOnItsWay {
+  id: string
+  assignmentId: string
+  startedAt: Date
+  depth: Depth
+  follower: Follower
+  waitMinutes: number
+  pilot: { id: string } | null
+  expected: Pick<ExpectationRow, 'answersWithinMs' | 'contains' | 'scoreFrom' | 'scoreTo' | 'membersFrom'> | null
+}
+
+const ON_ITS_WAY = plannedOnce(`
+select s.id, s.assignment_id as "assignmentId", s.started_at as "startedAt", s.depth, s.follower, s.wait_minutes as "waitMinutes",
+  case when s.pilot_id is not null then json_build_object('id', s.pilot_id) end as pilot,
+  case when x.assignment_id is not null then json_build_object('answersWithinMs', x.answers_within_ms, 'contains', x.contains,
+    'scoreFrom', x.score_from::text, 'scoreTo', x.score_to::text, 'membersFrom', x.members_from) end as expected
+from sounding s left join expectation x on x.assignment_id = s.assignment_id where s.id = $1`)
+
 const SUMMARY = `
 select s.id, s.state, s.verdict, s.headline, s.started_at as "startedAt", s.ended_at as "endedAt", s.depth, s.follower, s.wait_minutes as "waitMinutes",
   case when s.state = 'running' and s.waits_for is not null then json_build_object('for', s.waits_for, 'until', s.waits_until) end as waiting,
@@ -39,13 +72,37 @@ select s.id, s.state, s.verdict, s.headline, s.started_at as "startedAt", s.ende
 from sounding s join assignment a on a.id = s.assignment_id join course c on c.id = a.course_id
 join registration r on r.id = a.registration_id left join person p on p.id = s.person_id left join person q on q.id = s.pilot_id`
 
+/** $1: the sounding; $2: how many findings it has already; $3: more of them. */
+const ADD_FINDINGS = `
+insert into sounding_finding (sounding_id, position, stage, check_name, code, verdict, facts, wire_entry_id, picture_id, duration_ms)
+select $1, $2::int + n, stage, check_name, code, verdict, facts, wire_entry_id, picture_id, duration_ms
+from rows from (json_to_recordset($3::json) as (stage text, "check" text, code text, verdict text, facts jsonb, "wireEntryId" bigint, "pictureId" text,
+  "durationMs" real)) with ordinality as x(stage, check_name, code, verdict, facts, wire_entry_id, picture_id, duration_ms, n)`
+
 export class SoundingRecords {
   constructor(private readonly manager: EntityManager) {}
 
-  /** Starts a sounding. @throws Refusal when one of the same assignment is running: the database decides. */
-  async start(sounding: SoundingRecord): Promise<void> {
+  /** Starts a sounding, of a sweep’s link if one is named. @throws Refusal when one of the same assignment is running: the database decides. */
+  async start(one: StartedSounding): Promise<void> {
     try {
-      await this.manager.insert(SoundingRecord, sounding)
+      await this.manager.query(
+        plannedOnce(
+          `with started as (
+             insert into sounding (id, assignment_id, person_id, state, started_at, depth, follower, pilot_id, wait_minutes) values ($1, $2, $3, 'running', $4, $5, $6, $7, $8))
+           update sweep_link set sounding_id = $1 where sweep_id = $9 and assignment_id = $2 and state = 'running'`,
+        ),
+        [
+          one.id,
+          one.assignmentId,
+          one.personId,
+          one.startedAt,
+          one.depth,
+          one.follower,
+          one.pilotId,
+          one.waitMinutes,
+          one.sweepId,
+        ],
+      )
     } catch (error) {
       if (violatedKey(error) === 'one_running_sounding') throw new Refusal('sounding.already_running')
       throw error
@@ -54,20 +111,43 @@ export class SoundingRecords {
 
   /** What one stage found, in its order; one statement. @param after how many findings there are already */
   async addFindings(soundingId: string, after: number, findings: readonly Finding[]): Promise<void> {
-    await this.manager.query(
-      `insert into sounding_finding (sounding_id, position, stage, check_name, code, verdict, facts, wire_entry_id, picture_id, duration_ms)
-       select $1, $2 + n, stage, check_name, code, verdict, facts, wire_entry_id, picture_id, duration_ms
-       from rows from (json_to_recordset($3::json) as (stage text, "check" text, code text, verdict text, facts jsonb, "wireEntryId" bigint, "pictureId" text,
-         "durationMs" real)) with ordinality as x(stage, check_name, code, verdict, facts, wire_entry_id, picture_id, duration_ms, n)`,
-      [soundingId, after, JSON.stringify(findings)],
-    )
+    await this.manager.query(plannedOnce(ADD_FINDINGS), [soundingId, after, JSON.stringify(findings)])
   }
 
-  async end(id: string, verdict: Verdict, headline: Said | null, at: Date): Promise<void> {
-    await this.manager.query(
-      `update sounding set state = 'done', verdict = $2, headline = $3, ended_at = $4 where id = $1 and state = 'running'`,
-      [id, verdict, headline && saidOf(headline), at],
+  /**
+   * Ends a sounding with what was not stored of it yet, and with what it shows of its assignment; one statement.
+   * @param last `after`: how many findings there are already
+   * @returns whether it was this call that ended it
+   */
+  async end(
+    id: string,
+    last: {
+      after: number
+      findings: readonly Finding[]
+      verdict: Verdict
+      headline: Said | null
+      at: Date
+      assignmentId: string
+      signs: readonly Sign[]
+    },
+  ): Promise<boolean> {
+    const [, count] = await this.manager.query<[unknown, number]>(
+      plannedOnce(
+        `with added as (${ADD_FINDINGS}), noted as (${noteEvidence(`$7, kind, $6, 'sounding', $1, null, said from json_to_recordset($8::json)`)})
+         update sounding set state = 'done', verdict = $4, headline = $5, ended_at = $6 where id = $1 and state = 'running'`,
+      ),
+      [
+        id,
+        last.after,
+        JSON.stringify(last.findings),
+        last.verdict,
+        last.headline && saidOf(last.headline),
+        last.at,
+        last.assignmentId,
+        signsInJson(last.signs),
+      ],
     )
+    return count === 1
   }
 
   /** Ends soundings that no process can still be at: their service was stopped in the middle. */
@@ -116,6 +196,20 @@ export class SoundingRecords {
     const [row] = await this.manager.query<SoundingSummary[]>(`${SUMMARY} where s.id = $1`, [id])
     if (!row) throw new Refusal('sounding.not_found', id)
     return row
+  }
+
+  /** One that was started, for whoever runs it. */
+  async started(id: string): Promise<SoundingOnItsWay> {
+    const [row] = await this.manager.query<SoundingOnItsWay[]>(ON_ITS_WAY, [id])
+    if (!row) throw new Refusal('sounding.not_found', id)
+    return row
+  }
+
+  /** What became of one: without a verdict, unless it went all the way. @param now until when it has taken, if it has no end */
+  async outcome(id: string, now: Date): Promise<{ verdict: Verdict | null; headline: Said | null; tookMs: number }> {
+    const { state, verdict, headline, startedAt, endedAt } = await this.summary(id)
+    const tookMs = (endedAt ?? now).getTime() - startedAt.getTime()
+    return { verdict: state === 'done' ? verdict : null, headline, tookMs }
   }
 
   /** The newest of an assignment that found nothing wrong, with its findings. */

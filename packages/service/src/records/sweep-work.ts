@@ -1,10 +1,12 @@
 import { saidOf, type Depth, type Follower, type Said, type Verdict } from '@bathyscribe/core/checks'
 import type { LinkChange } from '@bathyscribe/core/sweeps'
 import type { EntityManager } from 'typeorm'
+import { plannedOnce } from './planned-once.js'
 
 export interface ClaimedLink {
   sweepId: string
   assignmentId: string
+  courseId: string
   personId: string | null
   depth: Depth
   follower: Follower
@@ -38,6 +40,30 @@ select d.id, d.title, d.scope, d.every, d.hour, d.mail, d.next_at as "nextAt",
   json_build_object('id', p.id, 'fullName', p.full_name, 'username', p.username) as by
 from sweep_schedule d join person p on p.id = d.person_id`
 
+// The hosts of a sweep's waiting links are found one after the other, and of each no more links than may be taken: however many wait, a handful of rows is looked at.
+const CLAIM = plannedOnce(`
+update sweep_link l set state = 'running', worker = $1, beat_at = $2 from (
+  select w.* from (
+    select s.id as sweep_id, n.assignment_id, s.person_id, s.depth, s.follower, s.started_at, n.position,
+      row_number() over (partition by h.host order by s.started_at, n.position) +
+        (select count(*) from sweep_link r where r.host = h.host and r.state = 'running') as n
+    from sweep s
+    cross join lateral (
+      with recursive hosts (host) as (
+        (select v.host from sweep_link v where v.sweep_id = s.id and v.state = 'waiting' order by v.host limit 1)
+        union all
+        select (select v.host from sweep_link v where v.sweep_id = s.id and v.state = 'waiting' and v.host > hosts.host order by v.host limit 1)
+        from hosts where hosts.host is not null)
+      select host from hosts where host is not null) h
+    cross join lateral (
+      select v.assignment_id, v.position from sweep_link v
+      where v.sweep_id = s.id and v.host = h.host and v.state = 'waiting' and (v.not_before is null or v.not_before <= $2)
+      order by v.position limit $4::int) n
+    where s.state = 'running') w
+  where w.n <= $4::int order by w.started_at, w.position limit $3::int) x
+where l.sweep_id = x.sweep_id and l.assignment_id = x.assignment_id
+returning l.sweep_id as "sweepId", l.assignment_id as "assignmentId", l.course_id as "courseId", x.person_id as "personId", x.depth, x.follower, l.verdict_before as "verdictBefore", l.took_before_ms as "tookBeforeMs"`)
+
 /** How the links of sweeps are worked off by any number of processes, each link by one of them; and the schedules that begin sweeps. */
 export class SweepWorkRecords {
   constructor(private readonly manager: EntityManager) {}
@@ -45,26 +71,16 @@ export class SweepWorkRecords {
   /** Takes waiting links, so many at once of a tool's host and no more, over all processes. To be called inside a transaction. */
   async claim(worker: string, now: Date, limits: { slots: number; perHost: number }): Promise<ClaimedLink[]> {
     await this.manager.query(`select pg_advisory_xact_lock(hashtext('bathyscribe sweep'))`)
-    const [rows] = await this.manager.query<[ClaimedLink[], number]>(
-      `update sweep_link l set state = 'running', worker = $1, beat_at = $2 from (
-         select w.sweep_id, w.assignment_id, w.person_id, w.depth, w.follower from (
-           select l.sweep_id, l.assignment_id, s.person_id, s.depth, s.follower, s.started_at, l.position,
-             row_number() over (partition by l.host order by s.started_at, l.position) +
-               (select count(*) from sweep_link r where r.host = l.host and r.state = 'running') as n
-           from sweep_link l join sweep s on s.id = l.sweep_id
-           where l.state = 'waiting' and s.state = 'running' and (l.not_before is null or l.not_before <= $2)) w
-         where w.n <= $4 order by w.started_at, w.position limit $3) x
-       where l.sweep_id = x.sweep_id and l.assignment_id = x.assignment_id
-       returning l.sweep_id as "sweepId", l.assignment_id as "assignmentId", x.person_id as "personId", x.depth, x.follower, l.verdict_before as "verdictBefore", l.took_before_ms as "tookBeforeMs"`,
-      [worker, now, limits.slots, limits.perHost],
-    )
+    const [rows] = await this.manager.query<[ClaimedLink[], number]>(CLAIM, [worker, now, limits.slots, limits.perHost])
     return rows
   }
 
   /** Whether there is anything to take, so that idle processes do not queue for the lock every second. */
   async anyWaiting(): Promise<boolean> {
     const [row] = await this.manager.query<{ any: boolean }[]>(
-      `select exists (select 1 from sweep_link l join sweep s on s.id = l.sweep_id where l.state = 'waiting' and s.state = 'running') as any`,
+      plannedOnce(
+        `select exists (select 1 from sweep_link l join sweep s on s.id = l.sweep_id where l.state = 'waiting' and s.state = 'running') as any`,
+      ),
     )
     return row!.any
   }
@@ -88,14 +104,6 @@ export class SweepWorkRecords {
     return rows.flatMap(({ soundingId }) => (soundingId ? [soundingId] : []))
   }
 
-  async tieSounding(link: Pick<ClaimedLink, 'sweepId' | 'assignmentId'>, soundingId: string): Promise<void> {
-    await this.manager.query(`update sweep_link set sounding_id = $3 where sweep_id = $1 and assignment_id = $2`, [
-      link.sweepId,
-      link.assignmentId,
-      soundingId,
-    ])
-  }
-
   async giveBack(link: Pick<ClaimedLink, 'sweepId' | 'assignmentId'>, notBefore: Date | null): Promise<void> {
     await this.manager.query(
       `update sweep_link set state = 'waiting', worker = null, sounding_id = null, not_before = $3 where sweep_id = $1 and assignment_id = $2 and state = 'running'`,
@@ -103,6 +111,7 @@ export class SweepWorkRecords {
     )
   }
 
+  /** @returns whether no link of the sweep waits any more; others may be running */
   async finish(
     link: Pick<ClaimedLink, 'sweepId' | 'assignmentId'>,
     found: {
@@ -112,9 +121,12 @@ export class SweepWorkRecords {
       change: LinkChange | null
       tookMs: number | null
     },
-  ): Promise<void> {
-    await this.manager.query(
-      `update sweep_link set state = $3, verdict = $4, headline = $5, change = $6, took_ms = $7, worker = null where sweep_id = $1 and assignment_id = $2 and state = 'running'`,
+  ): Promise<boolean> {
+    const [rows] = await this.manager.query<[{ others: boolean }[], number]>(
+      plannedOnce(
+        `update sweep_link set state = $3, verdict = $4, headline = $5, change = $6, took_ms = $7, worker = null where sweep_id = $1 and assignment_id = $2 and state = 'running'
+         returning exists (select 1 from sweep_link o where o.sweep_id = $1 and o.state = 'waiting') as others`,
+      ),
       [
         link.sweepId,
         link.assignmentId,
@@ -125,13 +137,16 @@ export class SweepWorkRecords {
         found.tookMs,
       ],
     )
+    return rows[0]?.others !== true
   }
 
   /** Ends a sweep with its last link. @returns whether it was this call that ended it */
   async endWhenDone(id: string, at: Date): Promise<boolean> {
     const [, count] = await this.manager.query<[unknown, number]>(
-      `update sweep set state = 'done', ended_at = $2 where id = $1 and state in ('running', 'paused')
-         and not exists (select 1 from sweep_link where sweep_id = $1 and state in ('waiting', 'running'))`,
+      plannedOnce(
+        `update sweep set state = 'done', ended_at = $2 where id = $1 and state in ('running', 'paused')
+           and not exists (select 1 from sweep_link where sweep_id = $1 and state in ('waiting', 'running'))`,
+      ),
       [id, at],
     )
     return count === 1

@@ -3,6 +3,7 @@ import type { Depth, Follower, ProvenUnder, Said, Verdict } from '@bathyscribe/c
 import type { LinkChange } from '@bathyscribe/core/sweeps'
 import type { EntityManager } from 'typeorm'
 import { momentOf, readCursor, toPage, type Page } from './paging.js'
+import { plannedOnce } from './planned-once.js'
 import { MADE_BY } from './proven.js'
 
 export interface SweepRow {
@@ -116,7 +117,6 @@ export class SweepRecords {
     )
   }
 
-  /** Makes a sweep with its links, each beside how it came out the last time. */
   /** Whether a person has a sweep over the same that is not over yet; asked by one at a time. To be called inside a transaction. */
   async hasRunning(personId: string, scopeKey: string): Promise<boolean> {
     await this.manager.query(`select pg_advisory_xact_lock(hashtextextended($1, 0))`, [`sweep ${personId} ${scopeKey}`])
@@ -127,6 +127,7 @@ export class SweepRecords {
     return rows.length > 0
   }
 
+  /** Makes a sweep with its links, each beside how it came out the last time. */
   async insert(
     sweep: {
       id: string
@@ -191,11 +192,11 @@ export class SweepRecords {
   /** What is wrong, by tool and what was found, with one link as an example. */
   causes(id: string): Promise<SweepCauseRow[]> {
     return this.manager.query(
-      `select g.headline, g.links, g.newly, l.sounding_id as "soundingId", ${REFS}, ${CHANGED}
+      plannedOnce(`select g.headline, g.links, g.newly, l.sounding_id as "soundingId", ${REFS}, ${CHANGED}
        from (select headline, registration_id, count(*)::int as links, (count(*) filter (where change = 'newly_broken'))::int as newly, min(position) as first
          from sweep_link where sweep_id = $1 and verdict = 'fail' and sounding_id is not null group by 1, 2) g
        join sweep_link l on l.sweep_id = $1 and l.position = g.first ${JOINS}
-       order by g.first`,
+       order by g.first`),
       [id],
     )
   }

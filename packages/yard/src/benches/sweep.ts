@@ -4,7 +4,7 @@ import type { CallInput, Sweep } from '@bathyscribe/contract'
 import pg from 'pg'
 import { signIn } from '../academy/browserless.js'
 import type { Result, Setting } from './bench.js'
-import { residentMb } from './processor-time.js'
+import { perRequest, residentMb, usedBy } from './processor-time.js'
 
 const PASSWORD = 'a-password-for-the-bench'
 const SCORE = '0.645'
@@ -14,6 +14,8 @@ const SEEN_LINKS = 200
 const SIDE_BY_SIDE = 6
 const LOOK_EVERY_MS = 200
 const GROWS_BY = 1.3
+/** So many times its launches and scores a sounding may cost. */
+const OVER_LEAST = 2
 const PER_MINUTE = 20
 
 /** A course whose links lead to a practice tool that scores by itself. */
@@ -58,8 +60,29 @@ async function fillCourse(
   }
 }
 
+/** What some units of work came to: how many a second, and the microseconds of processor that one took of each. */
+interface Cost {
+  perSecond: number
+  server: number
+  database: number
+  /** Of this process, which follows the pages in the place of the service. */
+  follower: number
+}
+
+/** Counts what some work takes of the service, of PostgreSQL and of this process. @param work says how many units it was */
+async function costOf({ accounts }: Setting, work: () => Promise<number>): Promise<Cost> {
+  const [started, own] = [performance.now(), usedBy(process.pid)]
+  const used = await perRequest({ server: accounts.server.subject, database: accounts.database }, work)
+  return {
+    perSecond: used.requests / ((performance.now() - started) / 1000),
+    server: used.server,
+    database: used.database,
+    follower: Math.round((usedBy(process.pid) - own) / used.requests),
+  }
+}
+
 /** What one sounding takes at the least, by the load: a launch as instructor, and one as test learner that comes back with a score. */
-async function bareUnits(url: string, teacher: string, ids: string[], seconds: number): Promise<number> {
+async function leastUnits(url: string, teacher: string, ids: string[], seconds: number): Promise<number> {
   const session = await signIn(url, teacher, PASSWORD)
   const until = performance.now() + seconds * 1000
   let done = 0
@@ -73,9 +96,8 @@ async function bareUnits(url: string, teacher: string, ids: string[], seconds: n
       done++
     }
   }
-  const started = performance.now()
   await Promise.all(Array.from({ length: SIDE_BY_SIDE }, work))
-  return done / ((performance.now() - started) / 1000)
+  return done
 }
 
 async function sweep(
@@ -94,28 +116,50 @@ async function sweep(
   return { one, seconds: (performance.now() - started) / 1000 }
 }
 
-/** A sweep over a thousand links by the service itself, between two runs of the load; and whether its memory grows. */
+/**
+ * A sweep over a thousand links by the service itself, between two runs of the load; and whether its memory grows. Held against each other is processor time: of service and PostgreSQL
+ * for a sounding, and of both with whoever follows the pages for the least of it, since a sounding follows them in the service.
+ */
 export async function sweepOf(setting: Setting): Promise<Result> {
   const { seconds, say } = setting
   const { course, teacher, ids } = await fillCourse(setting, 'SWE 100', LINKS)
-  await bareUnits(setting.url, teacher, ids, 2)
-  const before = await bareUnits(setting.url, teacher, ids, seconds)
+  await leastUnits(setting.url, teacher, ids, 2)
+  const least = (): Promise<Cost> => costOf(setting, () => leastUnits(setting.url, teacher, ids, seconds))
+  const before = await least()
   const memory: [number, number][] = []
-  const { seconds: took } = await sweep(setting, { course }, (now) =>
-    memory.push([now.done, residentMb(setting.pids[0])]),
-  )
-  const after = await bareUnits(setting.url, teacher, ids, seconds)
-  const [bare, perSecond] = [(before + after) / 2, LINKS / took]
+  const subject = await costOf(setting, async () => {
+    await sweep(setting, { course }, (now) => memory.push([now.done, residentMb(setting.pids[0])]))
+    return LINKS
+  })
+  const after = await least()
+  const middleOf = (what: keyof Cost) => Math.round((before[what] + after[what]) / 2)
+  const cpuUs = {
+    bare: middleOf('server') + middleOf('database'),
+    limit: middleOf('server') + middleOf('database') + middleOf('follower'),
+    subject: subject.server + subject.database,
+  }
   const largest = (from: number, to: number) =>
     Math.max(...memory.filter(([done]) => done >= from && done <= to).map(([, mb]) => mb))
   const [early, late] = [largest(LINKS * 0.2, LINKS * 0.5), largest(LINKS * 0.8, LINKS)]
   const grows = late > early * GROWS_BY
-  say(`  sweep: bare ${bare.toFixed(1)}/s, soundings ${perSecond.toFixed(1)}/s, memory ${early} MB then ${late} MB`)
+  const times = cpuUs.subject / cpuUs.limit
+  say(
+    `  sweep: least ${middleOf('perSecond')}/s at ${cpuUs.limit} µs, soundings ${round(subject.perSecond)}/s at ${cpuUs.subject} µs (${times.toFixed(2)} times), memory ${early} MB then ${late} MB`,
+  )
   return {
     name: 'sweep',
-    ratio: grows ? 0 : perSecond / bare,
-    floor: 0.4,
-    detail: { links: LINKS, barePerSecond: round(bare), perSecond: round(perSecond), earlyMb: early, lateMb: late },
+    ratio: grows ? 0 : cpuUs.limit / cpuUs.subject,
+    floor: 1 / OVER_LEAST,
+    cpuUs,
+    detail: {
+      links: LINKS,
+      times: Number(times.toFixed(2)),
+      perSecond: { least: round((before.perSecond + after.perSecond) / 2), subject: round(subject.perSecond) },
+      serverUs: { least: middleOf('server'), follower: middleOf('follower'), subject: subject.server },
+      databaseUs: { least: middleOf('database'), subject: subject.database },
+      earlyMb: early,
+      lateMb: late,
+    },
   }
 }
 

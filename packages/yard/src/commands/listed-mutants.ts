@@ -81,7 +81,7 @@ export const LISTED: readonly Mutant[] = [
   ['filters tell what is not taught', 'packages/service/src/http/api/work.ts', "if (!isTaught(courses, id)) throw new Refusal('course.not_found', ref)", '', ['doors']],
   ['outgoing requests: any port', 'packages/service/src/wire/guard.ts', 'if (BAD_PORTS.has(Number(url.port)))', 'if (false as boolean)', ['settings']],
   ['titles: items of any for tools that want theirs', 'packages/service/src/desk/outline/items.ts', 'checkTitle(title, tool)', '', ['outline']],
-  ['titles: an assignment is its own double', 'packages/service/src/desk/assignments/surroundings.ts', 'sameTitle: (this.byTitle.get(one.title.toLowerCase()) ?? []).filter((other) => other.id !== one.id).length,', 'sameTitle: (this.byTitle.get(one.title.toLowerCase()) ?? []).length,', ['outline']],
+  ['titles: an assignment is its own double', 'packages/service/src/desk/assignments/surroundings.ts', 'sameTitle: others(byTitle.get(one.title.toLowerCase())).length,', 'sameTitle: (byTitle.get(one.title.toLowerCase()) ?? []).length,', ['outline']],
   ['access tokens: never over', CALLER, 'nowSeconds: Math.floor(context.clock.now().getTime() / 1000)', 'nowSeconds: 0', ['service-tokens']],
   ['access tokens: of a retired tool', CALLER, "  if (tool.state !== 'enabled' && tool.state !== 'suspended') return new Refusal('service_token.unknown')\n", '', ['service-tokens']],
   ['access tokens: suspended tools write on', CALLER, "if (tool.state === 'suspended' && !(tool.scoresWhileSuspended", "if (tool.state === 'draft' && !(tool.scoresWhileSuspended", ['service-tokens']],

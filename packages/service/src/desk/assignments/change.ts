@@ -78,7 +78,7 @@ export async function changeAssignment(
         unitItem(context, { courseId, kind: 'assignment', assignmentId: before.id }),
         place?.id ?? null,
       )
-    if (current.state === 'published') await requireSound(context, records, before.id, tool ? [tool.id] : [])
+    if (current.state === 'published') await requireSound(context, records, before.id)
     await records.audit.add({
       at: now,
       ...by(actor),
@@ -93,14 +93,10 @@ export async function changeAssignment(
 }
 
 /** @throws Refusal when preflight finds something broken in the assignment as it stands in the records. */
-async function requireSound(context: Context, records: Records, id: string, toolIds: readonly string[]): Promise<void> {
+async function requireSound(context: Context, records: Records, id: string): Promise<void> {
   const summary = await records.assignments.summary(id)
-  requirePreflight(
-    (await Surroundings.read(context, records, summary.courseId, toolIds)).remarks({
-      ...summary,
-      audience: audienceOf(summary),
-    }),
-  )
+  const looked = { ...summary, audience: audienceOf(summary) }
+  requirePreflight((await Surroundings.readFor(context, records, summary.courseId, looked)).remarks(looked))
 }
 
 /** An assignment's audience as preflight looks at it. */
@@ -121,7 +117,7 @@ export async function publishAssignment(context: Context, actor: Actor, assignme
     assignment,
     { state: 'published', publishedAt: context.clock.now() },
     'publish assignment',
-    (records) => requireSound(context, records, assignment.id, []),
+    (records) => requireSound(context, records, assignment.id),
   )
 }
 

@@ -53,15 +53,13 @@ export async function makeAssignment(
     contentToolId: content ? tool.id : null,
   }
   if (wanted.publish) {
-    const around = await Surroundings.read(context, records, courseId, [tool.id])
-    requirePreflight(
-      around.remarks({
-        ...assignment,
-        id: undefined,
-        unit,
-        audience: audience && (await audienceFacts(records, courseId, audience)),
-      }),
-    )
+    const looked = {
+      ...assignment,
+      id: undefined,
+      unit,
+      audience: audience && (await audienceFacts(records, courseId, audience)),
+    }
+    requirePreflight((await Surroundings.readFor(context, records, courseId, looked)).remarks(looked))
   }
   await records
     .transaction(async (inside) => {

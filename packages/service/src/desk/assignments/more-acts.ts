@@ -1,7 +1,8 @@
-import { Refusal, type CoursePreflight } from '@bathyscribe/contract'
+import { Refusal, type CoursePreflight, type PreflightRemark as Remark } from '@bathyscribe/contract'
 import { PREFLIGHT_RULES, type PreflightRemark } from '@bathyscribe/core/checks'
 import { freeSlug, slugOf } from '@bathyscribe/core/text'
 import { newAssignment, placeNew, slugTaken } from './assignment.js'
+import type { AssignmentSummary } from '../../records/assignment-summary.js'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
 import type { Records } from '../../records/index.js'
 import { by, type Actor, type Context } from '../context.js'
@@ -31,9 +32,15 @@ export async function preflightCourse(context: Context, course: CourseRecord): P
 }
 
 /** What preflight says of one assignment now. */
-export async function remarksOfAssignment(context: Context, id: string) {
+export async function remarksOfAssignment(context: Context, id: string): Promise<Remark[]> {
+  return remarksOfSummary(context, await context.records.assignments.summary(id))
+}
+
+/** The same of one that was just read. */
+export async function remarksOfSummary(context: Context, one: AssignmentSummary): Promise<Remark[]> {
   const { records } = context
-  return withAcceptances(await remarksNow(context, records, id), await records.preflight.acceptances([id]))
+  const remarks = await remarksOf(context, records, one)
+  return withAcceptances(remarks, remarks.length === 0 ? [] : await records.preflight.acceptances([one.id]))
 }
 
 /** The same, whoever let what stand. */
@@ -42,9 +49,16 @@ export async function remarksNow(
   records: Records,
   id: string,
 ): Promise<PreflightRemark[]> {
-  const one = await records.assignments.summary(id)
+  return remarksOf(context, records, await records.assignments.summary(id))
+}
+
+async function remarksOf(
+  context: Pick<Context, 'settings' | 'clock'>,
+  records: Records,
+  one: AssignmentSummary,
+): Promise<PreflightRemark[]> {
   const looked = { ...one, audience: audienceOf(one) }
-  return (await Surroundings.read(context, records, one.courseId, [], looked)).remarks(looked)
+  return (await Surroundings.readFor(context, records, one.courseId, looked)).remarks(looked)
 }
 
 /** Lets a warning stand, with a reason. It counts as long as the rule finds the same. @throws Refusal for what is no warning now */

@@ -4,7 +4,7 @@ import type { DerivedRow, StepRow } from '../../records/scores.js'
 
 /**
  * Derives every result of columns anew out of their trails, as their points and counting are now. The caller holds their locks. The instructor's own word stays.
- * Three statements, however many there are.
+ * Two statements, however many there are.
  * @param personId one person’s results only
  */
 export async function recompute(
@@ -13,7 +13,6 @@ export async function recompute(
   personId: string | null = null,
 ): Promise<void> {
   if (columnIds.length === 0) return
-  const columns = new Map((await records.scores.countings(columnIds)).map((one) => [one.id, one]))
   const trails = new Map<string, StepRow[]>()
   for (const step of await records.scores.steps(columnIds, personId)) {
     const key = `${step.assignmentId} ${step.personId}`
@@ -21,18 +20,12 @@ export async function recompute(
     if (trail) trail.push(step)
     else trails.set(key, [step])
   }
-  await records.scores.setDerived(
-    columnIds,
-    [...trails.values()].map((trail) => derivedRow(trail, columns.get(trail[0]!.assignmentId)!)),
-    personId,
-  )
+  await records.scores.setDerived(columnIds, [...trails.values()].map(derivedRow), personId)
 }
 
-function derivedRow(
-  trail: readonly StepRow[],
-  { counting, points }: Awaited<ReturnType<Records['scores']['countings']>>[number],
-): DerivedRow {
+function derivedRow(trail: readonly StepRow[]): DerivedRow {
   const last = trail.at(-1)!
+  const { counting, columnPoints: points } = last
   const derived = derive(trail, counting)
   // Of two columns that count as one the comment that came last is the one to read.
   const commented = trail.filter((step) => step.comment !== null).sort((a, b) => (BigInt(a.id) < BigInt(b.id) ? -1 : 1))

@@ -6,7 +6,7 @@ import { preflight, type PreflightFacts, type PreflightRemark, type ToolFacts } 
 import type { TwinRow } from '../../records/columns.js'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
 import type { Records } from '../../records/index.js'
-import type { AcceptanceRow, NeighbourRow, ToolAroundRow } from '../../records/preflight.js'
+import type { AcceptanceRow, CourseAround, Doubles, NeighbourRow, ToolAroundRow } from '../../records/preflight.js'
 import type { Context } from '../context.js'
 
 /** An assignment as far as preflight looks at it, made already or only asked for. */
@@ -23,44 +23,44 @@ export type Looked = Pick<
 
 /** What stands around the assignments of one course: read once, for one of them or for all. */
 export class Surroundings {
-  private readonly byContent = new Map<string, NeighbourRow[]>()
-  private readonly byTitle = new Map<string, NeighbourRow[]>()
-
   private constructor(
     private readonly context: Pick<Context, 'settings' | 'clock'>,
-    private readonly course: { startsAt: Date | null; endsAt: Date | null; learners: number },
+    private readonly course: CourseAround,
     private readonly tools: ReadonlyMap<string, ToolAroundRow>,
-    neighbours: readonly NeighbourRow[],
+    private readonly doublesOf: (one: Looked) => Doubles,
     private readonly columns: readonly TwinRow[],
-  ) {
-    const keep = (among: Map<string, NeighbourRow[]>, key: string, one: NeighbourRow) => {
-      const same = among.get(key)
-      if (same) same.push(one)
-      else among.set(key, [one])
-    }
-    for (const one of neighbours) {
-      keep(this.byTitle, one.title.toLowerCase(), one)
-      const key = contentKey(one)
-      if (key !== undefined) keep(this.byContent, key, one)
-    }
-  }
+  ) {}
 
   /**
+   * Around whatever is going to be looked at.
    * @param toolIds registrations that the course may not use yet
-   * @param only the one assignment that is going to be looked at; any unless given
    */
   static async read(
     context: Pick<Context, 'settings' | 'clock'>,
     records: Records,
     courseId: string,
     toolIds: readonly string[] = [],
-    only?: Looked,
   ): Promise<Surroundings> {
     const course = await records.preflight.course(courseId)
     const tools = await records.preflight.tools(courseId, toolIds)
-    const neighbours = await records.preflight.neighbours(courseId, only)
+    const doublesOf = doublesAmong(await records.preflight.neighbours(courseId))
     const columns = await records.columns.twinFacts(courseId)
-    return new Surroundings(context, course, new Map(tools.map((tool) => [tool.id, tool])), neighbours, columns)
+    return new Surroundings(context, course, byId(tools), doublesOf, columns)
+  }
+
+  /** Around one assignment and nothing else: as many rows however large its course is. */
+  static async readFor(
+    context: Pick<Context, 'settings' | 'clock'>,
+    records: Records,
+    courseId: string,
+    one: Looked,
+  ): Promise<Surroundings> {
+    const asked = { ...one, id: one.id ?? null, resourceId: resourceOf(one) }
+    const around = await records.preflight.around(courseId, asked, contentKey(one) !== undefined)
+    const { sameTitle, sameContent, toolMakesColumns } = around
+    const tools = await records.preflight.toolAndAlike(courseId, one.registrationId)
+    const columns = toolMakesColumns ? await records.columns.twinFacts(courseId) : []
+    return new Surroundings(context, around, byId(tools), () => ({ sameTitle, sameContent }), columns)
   }
 
   /** What preflight says of one assignment. */
@@ -86,8 +86,6 @@ export class Surroundings {
 
   private facts(one: Looked, tool: ToolAroundRow): PreflightFacts {
     const { settings, clock } = this.context
-    const key = contentKey(one)
-    const same = key === undefined ? [] : (this.byContent.get(key) ?? [])
     const twin = [...this.tools.values()].find(
       (other) => other.id !== tool.id && other.likeness !== '' && other.likeness === tool.likeness && other.uses > 0,
     )
@@ -120,10 +118,35 @@ export class Surroundings {
       audience: one.audience,
       tool: toolFacts(tool, one.customParameters),
       entered: tool.entered.includes(tool.firstEntry === 'link' ? (one.id ?? 'not made yet') : ''),
-      sameTitle: (this.byTitle.get(one.title.toLowerCase()) ?? []).filter((other) => other.id !== one.id).length,
-      sameContent: same.filter((other) => other.id !== one.id).map((other) => other.title),
+      ...this.doublesOf(one),
       lookAlike: twin ? { name: twin.name, used: twin.uses } : null,
       toolColumns: this.columnsBeside(one),
+    }
+  }
+}
+
+const byId = (tools: readonly ToolAroundRow[]) => new Map(tools.map((tool) => [tool.id, tool]))
+
+/** Finds doubles among the assignments of a whole course. */
+function doublesAmong(neighbours: readonly NeighbourRow[]): (one: Looked) => Doubles {
+  const byContent = new Map<string, NeighbourRow[]>()
+  const byTitle = new Map<string, NeighbourRow[]>()
+  const keep = (among: Map<string, NeighbourRow[]>, key: string, one: NeighbourRow) => {
+    const same = among.get(key)
+    if (same) same.push(one)
+    else among.set(key, [one])
+  }
+  for (const one of neighbours) {
+    keep(byTitle, one.title.toLowerCase(), one)
+    const key = contentKey(one)
+    if (key !== undefined) keep(byContent, key, one)
+  }
+  return (one) => {
+    const others = (same: readonly NeighbourRow[] = []) => same.filter((other) => other.id !== one.id)
+    const key = contentKey(one)
+    return {
+      sameTitle: others(byTitle.get(one.title.toLowerCase())).length,
+      sameContent: key === undefined ? [] : others(byContent.get(key)).map((other) => other.title),
     }
   }
 }
@@ -165,12 +188,14 @@ export function addressesOf(
   )
 }
 
+const resourceOf = ({ content }: Pick<NeighbourRow, 'content'>) => content?.column?.resourceId ?? ''
+
 /** What makes two links lead to the same content; undefined for a link that says nothing of it. */
 function contentKey(
   one: Pick<NeighbourRow, 'registrationId' | 'launchUrl' | 'customParameters' | 'content'>,
 ): string | undefined {
   const custom = Object.entries(one.customParameters).sort(([a], [b]) => (a < b ? -1 : 1))
-  const resource = one.content?.column?.resourceId ?? ''
+  const resource = resourceOf(one)
   if (one.launchUrl === null && custom.length === 0 && resource === '') return undefined
   return JSON.stringify([one.registrationId, one.launchUrl, custom, resource])
 }

@@ -111,7 +111,7 @@ export async function noteEntry(context: Context, link: Link): Promise<void> {
 /** The same link for the course's test learner. @throws Refusal unless the person teaches the course. */
 async function asTestLearner(context: Context, own: Link): Promise<Link> {
   if (!isTeachingSide(own)) throw new Refusal('access.denied')
-  const [testLearner] = await context.records.people.ofRole(own.course.id, ['test_learner'])
+  const testLearner = await context.records.people.firstOfRole(own.course.id, 'test_learner')
   const link = testLearner && (await context.statements.findLink({ linkId: own.resource.id, personId: testLearner.id }))
   if (!link) throw new Refusal('launch.no_test_learner')
   return link

@@ -59,7 +59,7 @@ async function personFor(
       throw new Refusal('enrolment.not_found', wanted.person ?? 'name the learner')
     return person
   }
-  const [first] = await context.records.people.ofRole(courseId, [wanted.as])
+  const first = await context.records.people.firstOfRole(courseId, wanted.as)
   if (!first) throw new Refusal(wanted.as === 'instructor' ? 'launch.no_instructor' : 'launch.no_test_learner')
   return first
 }

@@ -54,7 +54,7 @@ export async function resetTestLearner(
 }
 
 async function testLearnerOf({ records }: Context, courseId: string) {
-  const [testLearner] = await records.people.ofRole(courseId, ['test_learner'])
+  const testLearner = await records.people.firstOfRole(courseId, 'test_learner')
   if (!testLearner) throw new Refusal('launch.no_test_learner')
   return testLearner
 }

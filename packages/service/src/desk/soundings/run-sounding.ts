@@ -7,9 +7,11 @@ import {
   type CheckName,
   type Finding,
   type Found,
+  type Said,
   type StageName,
   type Verdict,
 } from '@bathyscribe/core/checks'
+import type { Sign } from '../../records/evidence.js'
 import type { Context } from '../context.js'
 import { soundAgain } from './stages/again.js'
 import { soundCleanup } from './stages/cleanup.js'
@@ -19,6 +21,15 @@ import { soundRegistration } from './stages/registration.js'
 import type { Run } from './stages/run.js'
 import { soundGradebook, soundScore } from './stages/score.js'
 import { soundReachability, soundSettings } from './stages/settings.js'
+import { SOUNDING_LIMIT_MS } from './start-sounding.js'
+
+/** What a sounding came to that went all the way. */
+export interface Outcome {
+  verdict: Verdict
+  /** What is wrong; null when nothing is. */
+  headline: Said | null
+  tookMs: number
+}
 
 interface Stage {
   /** Earlier stages that must not have failed. */
@@ -47,44 +58,61 @@ const WAY: Record<StageName, Stage> = {
 /**
  * Takes one assignment down its whole way. What the tool's end does never throws. What a stage finds is stored when it ends, where somebody may be watching; one of a sweep is
  * over in a moment, and stores everything at once.
+ * @param stopping ends it before its time
  * @param onWait called when it begins to wait for a person; absent where nobody watches
+ * @returns what it came to; undefined when somebody else has ended it meanwhile
  */
 export async function runSounding(
   context: Context,
   soundingId: string,
-  signal: AbortSignal,
+  stopping: AbortSignal,
   onWait?: () => void,
-): Promise<Verdict> {
-  const sounding = await context.records.soundings.summary(soundingId)
-  const assignment = await context.records.assignments.byRef(sounding.assignment.id)
-  const [tool, expected] = [
-    await context.records.tools.byId(assignment.registrationId),
-    await context.records.expectations.find(assignment.id),
-  ]
-  const run: Run = { context, sounding, assignment, tool, expected, signal, findings: [], startedAt: context.clock.now(), onWait: onWait ?? (() => undefined) } // oxfmt-ignore
+): Promise<Outcome | undefined> {
+  const sounding = await context.records.soundings.started(soundingId)
+  const assignment = await context.records.assignments.summary(sounding.assignmentId)
+  const tool = await context.records.tools.byId(assignment.registrationId)
+  const signal = AbortSignal.any([stopping, AbortSignal.timeout(SOUNDING_LIMIT_MS + sounding.waitMinutes * 60_000)])
+  const run: Run = { context, sounding, assignment, tool, signal, findings: [], startedAt: context.clock.now(), onWait: onWait ?? (() => undefined) } // oxfmt-ignore
+  let stored = 0
+  const store = async () => {
+    const after = stored
+    stored = run.findings.length
+    await context.records.soundings.addFindings(soundingId, after, run.findings.slice(after))
+  }
   const take = async (stage: StageName) => {
-    const before = run.findings.length
     await takeStage(run, stage)
     if (!onWait) return
-    await context.records.soundings.addFindings(soundingId, before, run.findings.slice(before))
+    await store()
     publish(run)
   }
+  let isWhole = false
   try {
     for (const stage of stagesOf(sounding.depth)) {
       if (stage === 'cleanup') break
       signal.throwIfAborted()
       await take(stage)
     }
+    isWhole = true
   } finally {
     // Whatever happened on the way, nothing of it stays in anybody's numbers.
     await take('cleanup')
-    if (!onWait) await context.records.soundings.addFindings(soundingId, 0, run.findings)
+    if (!isWhole) await store()
   }
   const verdict = worstVerdict(run.findings)
-  await noteEvidence(run)
-  await context.records.soundings.end(soundingId, verdict, headlineOf(run.findings), context.clock.now())
+  const headline = headlineOf(run.findings)
+  const endedAt = context.clock.now()
+  const last = {
+    after: stored,
+    findings: run.findings.slice(stored),
+    verdict,
+    headline,
+    at: endedAt,
+    assignmentId: assignment.id,
+    signs: signsOf(run),
+  }
+  const isEnded = await context.records.soundings.end(soundingId, last)
   publish(run)
-  return verdict
+  return isEnded ? { verdict, headline, tookMs: endedAt.getTime() - sounding.startedAt.getTime() } : undefined
 }
 
 async function takeStage(run: Run, stage: StageName): Promise<void> {
@@ -106,8 +134,8 @@ async function soundStage(run: Run, sound: (run: Run) => Promise<Found[]>): Prom
 }
 
 /** What a sounding saw is proof or failure of its marks, although nothing of it stays. */
-async function noteEvidence(run: Run): Promise<void> {
-  const { context, assignment, sounding, findings } = run
+function signsOf(run: Run): Sign[] {
+  const { findings } = run
   const failed = findings.find(
     (one) =>
       one.verdict === 'fail' &&
@@ -116,15 +144,11 @@ async function noteEvidence(run: Run): Promise<void> {
   const launched = findings.some((one) => one.stage.startsWith('launch_') && one.verdict === 'pass')
   const value = findings.find(({ check, code }) => check === 'value' && code === 'agrees')
   const score = findings.find(({ check, code }) => check === 'received' && code === 'score')
-  await context.records.assignments.noteAll(
-    assignment.id,
-    { kind: 'sounding', id: sounding.id, at: context.clock.now(), person: null },
-    [
-      ...(failed ? [['failure', failed] as const] : launched ? [['proof', null] as const] : []),
-      ...(score && worstOf(run, 'score') === 'pass' ? [['scored', score] as const] : []),
-      ...(value ? [['recorded', value] as const] : []),
-    ],
-  )
+  return [
+    ...(failed ? [['failure', failed] as const] : launched ? [['proof', null] as const] : []),
+    ...(score && worstOf(run, 'score') === 'pass' ? [['scored', score] as const] : []),
+    ...(value ? [['recorded', value] as const] : []),
+  ]
 }
 
 const EXPECTED = new Set<string>([

@@ -19,14 +19,14 @@ export async function interruptStale({ records, clock }: Pick<Context, 'records'
 }
 
 /**
- * Starts a sounding in the records.
+ * Starts a sounding in the records. @param wanted `sweepId`: the sweep whose link it is
  * @throws Refusal when one of the same assignment is running, when there is no browser to follow by, or when the pilot is none or has not agreed
  */
 export async function startSounding(
   context: Context,
   actor: Doer,
-  assignment: AssignmentRecord,
-  wanted: NewSounding,
+  assignment: Pick<AssignmentRecord, 'id' | 'courseId'>,
+  wanted: NewSounding & { sweepId?: string },
 ): Promise<string> {
   const { records, clock, ids, browser } = context
   if (wanted.follower === 'browser' && !browser.found)
@@ -34,37 +34,42 @@ export async function startSounding(
   const pilot = wanted.pilot === undefined ? null : await pilotOf(context, assignment, wanted.pilot)
   if (pilot && !wanted.consented) throw new Refusal('sounding.pilot_consent', pilot.fullName)
   const id = ids.next()
-  // One that a killed service left behind does not stand in the way of a new one for long.
-  await interruptStale(context)
   const start = (inside: Records) =>
     inside.soundings.start({
       id,
       assignmentId: assignment.id,
       personId: actor.id,
-      state: 'running',
-      verdict: null,
       startedAt: clock.now(),
-      endedAt: null,
       depth: wanted.depth,
       follower: wanted.follower,
       pilotId: pilot?.id ?? null,
       waitMinutes: wanted.waitMinutes,
+      sweepId: wanted.sweepId ?? null,
     })
   const { courseId } = assignment
   // A sounding is its own record of who did what; that somebody else's name was lent to it is noted apart.
-  if (pilot)
-    await act(
-      context,
-      { doer: actor, action: 'sounding.pilot', subject: `assignment ${assignment.id}`, courseId },
-      start,
-      () => ({ after: { sounding: id, pilot: pilot.username, consented: true } }),
-    )
-  else await start(records)
+  const begin = () =>
+    pilot
+      ? act(
+          context,
+          { doer: actor, action: 'sounding.pilot', subject: `assignment ${assignment.id}`, courseId },
+          start,
+          () => ({ after: { sounding: id, pilot: pilot.username, consented: true } }),
+        )
+      : start(records)
+  try {
+    await begin()
+  } catch (error) {
+    if (!(error instanceof Refusal) || error.code !== 'sounding.already_running') throw error
+    // One that a killed service left behind does not stand in the way of a new one for long.
+    await interruptStale(context)
+    await begin()
+  }
   context.changes.publish({ kind: 'sounding', courseId: assignment.courseId, assignmentId: assignment.id })
   return id
 }
 
-async function pilotOf(context: Context, assignment: AssignmentRecord, ref: string) {
+async function pilotOf(context: Context, assignment: Pick<AssignmentRecord, 'courseId'>, ref: string) {
   const person = await context.records.people.byRef(ref)
   const enrolment = person && (await context.records.people.enrolment(assignment.courseId, person.id))
   if (!person || enrolment?.role !== 'learner' || enrolment.state !== 'active')

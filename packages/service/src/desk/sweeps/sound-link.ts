@@ -4,6 +4,7 @@ import { compareLink, needsSomebody } from '@bathyscribe/core/sweeps'
 import type { ClaimedLink } from '../../records/sweep-work.js'
 import type { Context } from '../context.js'
 import { oneLine } from '../mail/write-digest.js'
+import type { Outcome } from '../soundings/run-sounding.js'
 import { startSounding } from '../soundings/start-sounding.js'
 
 /** A link that is being sounded by somebody else is looked at again after this. */
@@ -16,22 +17,26 @@ const LOOK_AGAIN_MS = 2000
 export async function soundLink(
   context: Context,
   link: ClaimedLink,
-  sound: (soundingId: string) => Promise<void>,
+  sound: (soundingId: string) => Promise<Outcome | undefined>,
   stopping: AbortSignal,
 ): Promise<void> {
   const { records, clock } = context
   const { sweepWork } = records
   const soundingId = await begin(context, link)
   if (soundingId === undefined) return
-  await sound(soundingId)
-  const { state, verdict, headline, startedAt, endedAt } = await records.soundings.summary(soundingId)
-  if (state === 'interrupted' && stopping.aborted) return sweepWork.giveBack(link, null)
-  const tookMs = (endedAt ?? clock.now()).getTime() - startedAt.getTime()
-  const came = { verdict: state === 'done' && verdict ? verdict : ('skipped' as const), tookMs }
+  const outcome = (await sound(soundingId)) ?? (await records.soundings.outcome(soundingId, clock.now()))
+  if (outcome.verdict === null && stopping.aborted) return sweepWork.giveBack(link, null)
+  const { headline, tookMs } = outcome
+  const came = { verdict: outcome.verdict ?? ('skipped' as const), tookMs }
   const before =
     link.verdictBefore === null ? undefined : { verdict: link.verdictBefore, tookMs: link.tookBeforeMs ?? tookMs }
-  await sweepWork.finish(link, { state: 'done', ...came, headline, change: compareLink(came, before) })
-  await noteEnd(context, link.sweepId)
+  const noneWaits = await sweepWork.finish(link, {
+    state: 'done',
+    ...came,
+    headline,
+    change: compareLink(came, before),
+  })
+  await noteEnd(context, link.sweepId, noneWaits)
 }
 
 /** @returns the sounding; undefined when there is none for now, or none ever */
@@ -39,20 +44,26 @@ async function begin(context: Context, link: ClaimedLink): Promise<string | unde
   const { records, clock } = context
   const { sweepWork } = records
   const leftOut = async (headline: Said) => {
-    await sweepWork.finish(link, { state: 'left_out', verdict: null, headline, change: null, tookMs: null })
-    await noteEnd(context, link.sweepId)
+    const noneWaits = await sweepWork.finish(link, {
+      state: 'left_out',
+      verdict: null,
+      headline,
+      change: null,
+      tookMs: null,
+    })
+    await noteEnd(context, link.sweepId, noneWaits)
     return undefined
   }
   if (link.personId === null) return leftOut(found('link', 'person_gone', {}))
   try {
-    const assignment = await records.assignments.byRef(link.assignmentId)
+    const assignment = { id: link.assignmentId, courseId: link.courseId }
     const soundingId = await startSounding(context, { id: link.personId }, assignment, {
       depth: link.depth,
       follower: link.follower,
       consented: false,
       waitMinutes: 0,
+      sweepId: link.sweepId,
     })
-    await sweepWork.tieSounding(link, soundingId)
     return soundingId
   } catch (error) {
     if (!(error instanceof Refusal)) throw error
@@ -63,8 +74,9 @@ async function begin(context: Context, link: ClaimedLink): Promise<string | unde
   }
 }
 
-async function noteEnd(context: Context, sweepId: string): Promise<void> {
-  const ended = await context.records.sweepWork.endWhenDone(sweepId, context.clock.now())
+/** @param noneWaits whether no link of the sweep waits any more */
+async function noteEnd(context: Context, sweepId: string, noneWaits: boolean): Promise<void> {
+  const ended = noneWaits && (await context.records.sweepWork.endWhenDone(sweepId, context.clock.now()))
   context.changes.publish({ kind: 'sweep', courseId: null })
   if (ended) await mailBroken(context, sweepId)
 }

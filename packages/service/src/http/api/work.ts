@@ -13,12 +13,7 @@ import {
   restoreAssignment,
   unpublishAssignment,
 } from '../../desk/assignments/change.js'
-import {
-  acceptWarning,
-  copyAssignment,
-  preflightCourse,
-  remarksOfAssignment,
-} from '../../desk/assignments/more-acts.js'
+import { acceptWarning, copyAssignment, preflightCourse, remarksOfSummary } from '../../desk/assignments/more-acts.js'
 import { takePicked } from '../../desk/assignments/picked-many.js'
 import { checkTable, makeTable } from '../../desk/assignments/table.js'
 import type { Context } from '../../desk/context.js'
@@ -50,10 +45,10 @@ export function workHandlers(context: Context): {
   async function detail(id: string) {
     const assignment = await records.assignments.summary(id)
     const tool = await records.tools.byId(assignment.registrationId)
-    const [testLearner] = await records.people.ofRole(assignment.courseId, ['test_learner'])
+    const testLearner = await records.people.firstOfRole(assignment.courseId, 'test_learner')
     return {
       ...assignmentView(assignment),
-      preflight: await remarksOfAssignment(context, id),
+      preflight: await remarksOfSummary(context, assignment),
       testLearner: testLearner ? { id: testLearner.id, fullName: testLearner.fullName } : null,
       scores: assignment.scores,
       firstEntry: await records.menus.entryOf(assignment.courseId, tool.id, assignment.id),

@@ -30,8 +30,7 @@ export async function soundLaunch(run: Run, as: 'instructor' | 'learner'): Promi
   const link = await linkFor(context, assignment, wantedPerson(run, as))
   const extraCustom = as === 'learner' ? link.registration.soundingParameters : {}
   if (as === 'learner') {
-    const before = await context.records.scores.trail(assignment.id, link.person.id, 1, undefined)
-    run.learner = { link, lastScoreId: before.items[0]?.id ?? null }
+    run.learner = { link, lastScoreId: await context.records.scores.endOfTrail(assignment.id, link.person.id) }
   }
   const tried = await tryLaunch(context, link, {
     kind: 'try',
@@ -181,10 +180,11 @@ function framing({ context }: Run, { followed }: TriedLaunch, target: 'frame' | 
   return header === undefined || target !== 'frame' ? [] : [found('framing', 'launch_refused', { header })]
 }
 
-async function noteFraming({ context, assignment }: Run, shown: readonly Found[]): Promise<void> {
-  const refusedFrame = shown.some((one) => one.check === 'framing')
-  if (assignment.documentTarget === 'frame')
-    await context.records.preflight.noteFraming(assignment.registrationId, refusedFrame ? 'refused' : 'allowed')
+async function noteFraming({ context, assignment, tool }: Run, shown: readonly Found[]): Promise<void> {
+  const framing = shown.some((one) => one.check === 'framing') ? 'refused' : 'allowed'
+  if (assignment.documentTarget !== 'frame' || tool.framing === framing) return
+  await context.records.preflight.noteFraming(assignment.registrationId, framing)
+  tool.framing = framing
 }
 
 function cookiesOf({ followed, wireEntryId }: TriedLaunch): Found[] {
@@ -192,7 +192,7 @@ function cookiesOf({ followed, wireEntryId }: TriedLaunch): Found[] {
   return count > MANY_COOKIES ? [found('cookies', 'too_many', { count }, { wireEntryId })] : []
 }
 
-function expectedOf({ expected }: Run, { followed, seen, wireEntryId }: TriedLaunch): Found[] {
+function expectedOf({ sounding: { expected } }: Run, { followed, seen, wireEntryId }: TriedLaunch): Found[] {
   const all: Found[] = []
   const ms = Math.round(followed.durationMs)
   if (expected?.answersWithinMs != null) {

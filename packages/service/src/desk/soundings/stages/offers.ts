@@ -6,7 +6,8 @@ import type { Run } from './run.js'
 
 /** The roster as the tool may read it, and whether it can. */
 export async function soundRoster(run: Run): Promise<Found[]> {
-  const { context, tool, assignment, startedAt, expected } = run
+  const { context, tool, assignment, startedAt } = run
+  const { expected } = run.sounding
   if (tool.version !== '1.3' || !(tool.scopes as readonly string[]).includes(MEMBERSHIP_SCOPE))
     return [
       expected?.membersFrom == null
@@ -43,7 +44,7 @@ export async function soundRoster(run: Run): Promise<Found[]> {
 export async function soundPicker(run: Run): Promise<Found[]> {
   const { context, tool, assignment, sounding, signal } = run
   if (!tool.features.includes('picker')) return [found('not tried', 'no_picker', {})]
-  const [instructor] = await context.records.people.ofRole(assignment.courseId, ['instructor'])
+  const instructor = await context.records.people.firstOfRole(assignment.courseId, 'instructor')
   if (!instructor) return [found('not tried', 'no_instructor', {})]
   const picking = await openPicker(context, instructor, assignment.courseId, {
     tool: tool.slug,

@@ -1,9 +1,8 @@
 import type { Finding } from '@bathyscribe/core/checks'
-import type { AssignmentRecord } from '../../../records/entities/courses.js'
+import type { AssignmentSummary } from '../../../records/assignment-summary.js'
 import type { RegistrationRecord } from '../../../records/entities/tools.js'
-import type { ExpectationRow } from '../../../records/expectations.js'
-import type { TrailRow } from '../../../records/scores.js'
-import type { SoundingSummary } from '../../../records/soundings.js'
+import type { SentScore, StandingRow } from '../../../records/scores.js'
+import type { SoundingOnItsWay } from '../../../records/soundings.js'
 import type { Link } from '../../../records/statements/links.js'
 import type { Context } from '../../context.js'
 import type { TriedLaunch } from '../../launches/try-launch.js'
@@ -11,17 +10,17 @@ import type { TriedLaunch } from '../../launches/try-launch.js'
 /** What one sounding has found so far, and what its stages hand on to later ones. */
 export interface Run {
   context: Context
-  sounding: SoundingSummary
-  assignment: AssignmentRecord
+  sounding: SoundingOnItsWay
+  assignment: AssignmentSummary
   tool: RegistrationRecord
-  expected: ExpectationRow | null
   signal: AbortSignal
   findings: Finding[]
   startedAt: Date
   /** The learner that it goes as, the trail's end before the launch, and the launch itself once it was made. */
   learner?: { link: Link; lastScoreId: string | null; tried?: TriedLaunch }
-  /** The score that came back. */
-  scored?: TrailRow
+  /** The score that came back, and what stands since then. */
+  scored?: SentScore
+  standing?: StandingRow | undefined
   /** Says that it waits for a person from here on, so that it holds nothing up. */
   onWait: () => void
 }

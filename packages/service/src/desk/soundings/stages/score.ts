@@ -1,8 +1,7 @@
 import { found, type Found } from '@bathyscribe/core/checks'
 import { fractionOf, isWithin, pointsOf, sameNumber } from '@bathyscribe/core/scores'
 import type { Link } from '../../../records/statements/links.js'
-import type { TrailRow } from '../../../records/scores.js'
-import type { Context } from '../../context.js'
+import type { SentScore } from '../../../records/scores.js'
 import { learnerName, type Run } from './run.js'
 
 /** How long the score of a launch is waited for when no person has to act. */
@@ -27,7 +26,7 @@ export async function soundScore(run: Run): Promise<Found[]> {
   return [
     found('received', 'score', { who: learnerName(run, link), sent, outOf }, { wireEntryId }),
     ...(await elsewhere(run)),
-    ...(await readBack(run.context, link, entry)),
+    ...(await readBack(run, link, entry)),
     ...expectedScore(run, entry),
   ]
 }
@@ -46,7 +45,7 @@ function untried({ assignment, tool }: Run): Found {
 }
 
 /** Says what a person is to do, and goes on by itself when the score comes or the time is up. */
-async function waitForPerson(run: Run): Promise<TrailRow | undefined> {
+async function waitForPerson(run: Run): Promise<SentScore | undefined> {
   const { context, sounding, assignment, learner } = run
   const until = new Date(context.clock.now().getTime() + sounding.waitMinutes * 60_000)
   const who = learnerName(run, learner!.link)
@@ -71,17 +70,14 @@ export async function awaitScore(
   since: string | null,
   forMs: number,
   everyMs: number,
-): Promise<TrailRow | undefined> {
+): Promise<SentScore | undefined> {
   const { context, learner, signal } = run
   const { link } = learner!
   const until = performance.now() + forMs
   let lookAsideAt = performance.now() + REFUSED_LOOK_EVERY_MS
   for (;;) {
     signal.throwIfAborted()
-    const { items } = await context.records.scores.trail(link.resource.id, link.person.id, 5, undefined)
-    const found = items.find(
-      (one) => one.operation !== 'progress' && one.by === null && (since === null || BigInt(one.id) > BigInt(since)),
-    )
+    const found = await context.records.scores.newestSince(link.resource.id, link.person.id, since)
     if (found || performance.now() >= until) return found
     if (performance.now() >= lookAsideAt) {
       // What was refused, or went elsewhere, a moment ago is not going to come any more.
@@ -93,7 +89,7 @@ export async function awaitScore(
   }
 }
 
-function refusedScore({ sent, code, wireEntryId }: TrailRow): Found {
+function refusedScore({ sent, code, wireEntryId }: SentScore): Found {
   return found('received', 'refused', { sent, refusal: code === null ? null : { code, detail: null } }, { wireEntryId })
 }
 
@@ -112,11 +108,13 @@ async function elsewhere({ context, tool, assignment, learner, startedAt }: Run)
 }
 
 /** What the tool would be told if it asked for the result, and whether its comment was kept. */
-async function readBack(context: Context, link: Link, entry: TrailRow): Promise<Found[]> {
+async function readBack(run: Run, link: Link, entry: SentScore): Promise<Found[]> {
+  const { context } = run
   const [now, standing] = [
     await context.statements.findLink({ linkId: link.resource.id, personId: link.person.id }),
     await context.records.scores.standing(link.resource.id, link.person.id),
   ]
+  run.standing = standing
   const all: Found[] = []
   const stands = standing?.fraction ?? null
   const told = now?.result?.fraction ?? null
@@ -133,7 +131,7 @@ async function readBack(context: Context, link: Link, entry: TrailRow): Promise<
   return all
 }
 
-function expectedScore({ expected }: Run, { sent, sentOutOf, wireEntryId }: TrailRow): Found[] {
+function expectedScore({ sounding: { expected } }: Run, { sent, sentOutOf, wireEntryId }: SentScore): Found[] {
   if (expected?.scoreFrom == null && expected?.scoreTo == null) return []
   const [from, to] = [expected.scoreFrom ?? '0', expected.scoreTo ?? '1']
   const fraction = sent === null ? null : fractionOf(sent, sentOutOf ?? '1')
@@ -176,10 +174,10 @@ export async function refusedCall(
   return found(check, 'call_refused', { entry, code, proven }, { wireEntryId })
 }
 
+/** What the score stage read of the gradebook, against what was sent. */
 export async function soundGradebook(run: Run): Promise<Found[]> {
-  const { context, assignment } = run
+  const { assignment, standing } = run
   if (!run.scored) return [found('not tried', 'no_score_to_compare', {})]
-  const standing = await context.records.scores.standing(assignment.id, run.learner!.link.person.id)
   if (!standing || standing.fraction === null) return [found('value', 'cleared', {})]
   const { points } = assignment
   const { points: value, fraction } = standing

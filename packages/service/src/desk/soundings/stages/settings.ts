@@ -1,11 +1,11 @@
 import { found, REMARK, type Found } from '@bathyscribe/core/checks'
 import { checkEnd } from '../../tools/check-tool.js'
-import { remarksOfAssignment } from '../../assignments/more-acts.js'
+import { remarksOfSummary } from '../../assignments/more-acts.js'
 import type { Run } from './run.js'
 
 export async function soundSettings({ context, assignment }: Run): Promise<Found[]> {
   // Whether the tool was ever heard of is what the sounding itself finds out, whether learners are there is not the tool’s matter, and what was let stand is no finding.
-  const remarks = (await remarksOfAssignment(context, assignment.id)).filter(
+  const remarks = (await remarksOfSummary(context, assignment)).filter(
     (remark) => !['key_used', 'learner_can_open'].includes(remark.rule) && remark.accepted === null,
   )
   const all = remarks.map(({ rule, verdict, facts }): Found => ({ check: rule, code: REMARK, verdict, facts }))
