@@ -134,7 +134,7 @@ describe('what a tool says of itself', () => {
   it.each<[Record<string, unknown>, string[]]>([
     [{ client_name: undefined }, ['client_name is missing']],
     [{ client_name: 7 }, ['client_name must be text']],
-    [{ client_name: '' }, []],
+    [{ client_name: '' }, ['client_name is empty']],
     [{ initiate_login_uri: undefined }, ['initiate_login_uri is missing']],
     [{ initiate_login_uri: 'tool.example' }, ['initiate_login_uri cannot be used: tool.example']],
     [{ redirect_uris: undefined }, ['redirect_uris must hold 1 to 20 addresses']],

@@ -73,12 +73,15 @@ describe('a sounding that nobody watches', () => {
         outcome = await runSounding(context, sounding, new AbortController().signal)
       })
       expect(outcome).toMatchObject({ verdict: expect.stringMatching(/pass|warn/) as string })
-      return asked.length
+      // How often it looks for the score hangs on when that comes.
+      const looks = asked.filter((sql) => /s\.id > \$3::bigint/.test(sql)).length
+      expect(looks).toBeGreaterThan(0)
+      return asked.length - looks
     }
     const few = await take()
     for (let n = 0; n < 12; n++) await publishDrill(academy, tool.slug, { title: `Another ${n}` })
     expect(await take()).toBeLessThanOrEqual(few)
-    expect(few).toBeLessThanOrEqual(25)
+    expect(few).toBeLessThanOrEqual(24)
   })
 })
 

@@ -71,7 +71,10 @@ export function addStoryCommands(wire: Command): void {
       job(async ({ client, show }, entry, file) => {
         const story = await client.call('showWireStory', { params: { entry: entry } })
         if (!writeOut(file, `${JSON.stringify(story, null, 2)}\n`)) return
-        show({ file, entries: story.entries.length }, (one) => `${one.entries} messages written to ${one.file}.`)
+        show(
+          { file, entries: story.entries.length },
+          (one) => `${one.entries} ${one.entries === 1 ? 'message' : 'messages'} written to ${one.file}.`,
+        )
       }),
     )
 }

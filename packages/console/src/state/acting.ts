@@ -1,14 +1,13 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 
-/** Acts of a page: one at a time, what went wrong kept to be shown, and everything on the page read again afterwards. */
+/** Acts of a page: buttons are `busy` while one is on its way, what went wrong kept to be shown, and everything on the page read again afterwards. */
 export function useActing() {
   const queries = useQueryClient()
   const actError = ref<unknown>()
   const busy = ref(false)
-  /** @returns whether it was done; it is not while another is on its way, as when somebody presses twice */
+  /** @returns whether it was done */
   async function act(run: () => Promise<unknown>): Promise<boolean> {
-    if (busy.value) return false
     busy.value = true
     actError.value = undefined
     try {

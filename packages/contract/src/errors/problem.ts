@@ -38,6 +38,11 @@ export class Refusal extends Error {
     this.retryAfterSeconds = options.retryAfterSeconds
   }
 
+  /** What is wrong with something that was read, as a refusal. */
+  static of({ code, detail }: { code: ErrorCode; detail: string }): Refusal {
+    return new Refusal(code, detail)
+  }
+
   get status(): number {
     return ERRORS[this.code].status
   }

@@ -69,7 +69,7 @@ export function readPublicKeys(text: string): PublicKey[] {
   if (read instanceof Problem) throw new Refusal('tool.public_key_unreadable', read.detail)
   const value = read.value as { keys?: unknown; kty?: unknown } | null
   const keys = readKeyset(typeof value === 'object' && value !== null && 'kty' in value ? { keys: [value] } : value)
-  if (keys instanceof Problem) throw new Refusal(keys.code, keys.detail)
+  if (keys instanceof Problem) throw Refusal.of(keys)
   return keys
 }
 
@@ -83,7 +83,7 @@ function fromPem(pem: string): PublicKey[] {
   if (key.asymmetricKeyType !== 'rsa')
     throw new Refusal('tool.public_key_unreadable', `a key of type ${key.asymmetricKeyType ?? 'unknown'}`)
   const keys = readKeyset({ keys: [toPublicKey(key)] })
-  if (keys instanceof Problem) throw new Refusal(keys.code, keys.detail)
+  if (keys instanceof Problem) throw Refusal.of(keys)
   return keys
 }
 

@@ -1,4 +1,4 @@
-import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { PASSWORD } from '../academy/academy.js'
@@ -109,7 +109,6 @@ async function apiToken(url: string): Promise<string> {
   const { token } = await client.call('createToken', {
     body: { name: 'demo --json', scopes: ['read', 'teach', 'administer'], expiresInDays: 30 },
   })
-  rmSync(kept, { force: true })
   writeFileSync(kept, token, { mode: 0o600 })
   return token
 }

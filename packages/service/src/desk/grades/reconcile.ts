@@ -135,7 +135,7 @@ function read(text: string): { heads: string[]; rows: Line[] } {
     },
     LIMITS,
   )
-  if (table instanceof Problem) throw new Refusal(table.code, table.detail)
+  if (table instanceof Problem) throw Refusal.of(table)
   return { heads, rows: table.rows.map(({ line, cells }) => ({ line, cells: heads.map((head) => cells[head] ?? '') })) }
 }
 

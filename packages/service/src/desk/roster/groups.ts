@@ -69,7 +69,7 @@ const COLUMNS: Record<string, string> = {
 
 function fromTable({ ids }: Context, learners: readonly PersonRecord[], text: string): Draft[] {
   const table = readTable(text, (head) => entryOf(COLUMNS, head.trim().toLowerCase()))
-  if (table instanceof Problem) throw new Refusal(table.code, table.detail)
+  if (table instanceof Problem) throw Refusal.of(table)
   if (!table.columns.includes('group') || !table.columns.includes('person'))
     throw new Refusal('table.no_head', 'group and person are needed')
   const byName = new Map(

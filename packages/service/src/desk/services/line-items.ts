@@ -153,7 +153,7 @@ export async function results(
 
 function read(body: unknown): WantedLineItem {
   const wanted = readLineItem(body)
-  if (wanted instanceof Problem) throw new Refusal(wanted.code, wanted.detail)
+  if (wanted instanceof Problem) throw Refusal.of(wanted)
   return wanted
 }
 

@@ -128,6 +128,6 @@ function parseKeyset(body: string): PublicKey[] {
   const read = readJson(body)
   if (read instanceof Problem) throw new Refusal('keyset.not_a_keyset', read.detail)
   const keys = readKeyset(read.value)
-  if (keys instanceof Problem) throw new Refusal(keys.code, keys.detail)
+  if (keys instanceof Problem) throw Refusal.of(keys)
   return keys
 }

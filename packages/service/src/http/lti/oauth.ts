@@ -19,7 +19,7 @@ export async function takeForms(scope: FastifyInstance): Promise<void> {
   scope.removeContentTypeParser('application/json')
   scope.addContentTypeParser('application/json', { parseAs: 'string' }, (_, body, done) => {
     const read = readJson(String(body))
-    if (read instanceof Problem) done(new Refusal(read.code, read.detail))
+    if (read instanceof Problem) done(Refusal.of(read))
     else done(null, read.value)
   })
 }

@@ -85,7 +85,7 @@ export function registeredRedirect(_: Context, { request, client }: FromClient):
 /** The form of the request (OpenID Connect Core section 3.2.2.1). */
 export function wholeRequest(_: Context, { request }: Redirected): { replay: string } | Refusal {
   const problem = checkAuthorization(request)
-  return problem ? new Refusal(problem.code, problem.detail) : { replay: request['nonce'] ?? '' }
+  return problem ? Refusal.of(problem) : { replay: request['nonce'] ?? '' }
 }
 
 /** That the hint is one of ours, for this tool, and not over. */

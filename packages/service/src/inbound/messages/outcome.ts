@@ -67,7 +67,7 @@ export async function senderOf(context: Context, { headers, link }: About11): Pr
   const parameters = parseAuthorizationHeader(header)
   if (!parameters) return new Refusal('oauth.header_malformed', header.slice(0, 40))
   const oauth = readOAuthParameters(parameters)
-  if (oauth instanceof Problem) return new Refusal(oauth.code, oauth.detail)
+  if (oauth instanceof Problem) return Refusal.of(oauth)
   const signer = link ? link.registration : (await context.records.tools.byKey(oauth.consumerKey))[0]
   return { sender: { by: 'signature', oauth, parameters, signer } }
 }
@@ -119,7 +119,7 @@ export function nonceUsed({ sender }: Sent): Refusal {
 
 /** That it asks for something that there is, in full. */
 export function wellFormed(_: Context, { asked }: Sent): { request: OutcomesRequest } | Refusal {
-  return asked instanceof Problem ? new Refusal(asked.code, asked.detail) : { request: asked }
+  return asked instanceof Problem ? Refusal.of(asked) : { request: asked }
 }
 type Readable = Sent & { request: OutcomesRequest }
 

@@ -15,7 +15,7 @@ export async function signedItems(context: Context, { picking, tool, fields }: O
   const value = (name: string) => fields.find(([one]) => one === name)?.[1] ?? ''
   if (value('oauth_signature') === '') return new Refusal('picker.unsigned', 'oauth_signature')
   const oauth = readOAuthParameters(fields)
-  if (oauth instanceof Problem) return new Refusal(oauth.code, oauth.detail)
+  if (oauth instanceof Problem) return Refusal.of(oauth)
   if (oauth.consumerKey !== tool.consumerKey)
     return new Refusal('picker.key_unknown', `“${oauth.consumerKey.slice(0, 80)}”`)
   const signed = await verifiedBySecret(context, tool, (sharedSecret) =>
@@ -30,7 +30,7 @@ export async function signedItems(context: Context, { picking, tool, fields }: O
   if (value('lti_message_type') !== 'ContentItemSelection')
     return new Refusal('picker.wrong_message', value('lti_message_type').slice(0, 80))
   const read = readContentItems(value('content_items'), now)
-  if (read instanceof Problem) return new Refusal(read.code, read.detail)
+  if (read instanceof Problem) return Refusal.of(read)
   return {
     ...read,
     data: value('data'),

@@ -14,7 +14,7 @@ export async function itemsInToken(context: Context, { tool, picking, fields }: 
   const token = fields.find(([name]) => name === 'JWT')?.[1]
   if (!token) return new Refusal('picker.unsigned', 'JWT')
   const jws = readJws(token, DEEP_LINKING_MAX_CHARACTERS)
-  if (jws instanceof Problem) return new Refusal(jws.code, jws.detail)
+  if (jws instanceof Problem) return Refusal.of(jws)
   const refusal = await verifiedByKeyset(context, tool, jws)
   if (refusal) return refusal
   keyUses.note(tool.id, kidKey(jws.keyId), clock.now())
@@ -25,8 +25,7 @@ export async function itemsInToken(context: Context, { tool, picking, fields }: 
     nowSeconds: Math.floor(clock.now().getTime() / 1000),
     leewaySeconds: leewaySeconds(context),
   })
-  if (answer instanceof Problem)
-    return (await underAnother(context, tool, jws.claims['iss'])) ?? new Refusal(answer.code, answer.detail)
+  if (answer instanceof Problem) return (await underAnother(context, tool, jws.claims['iss'])) ?? Refusal.of(answer)
   return {
     ...answer,
     ...saidIn(answer.errorMessage, answer.errorLog, answer.message),

@@ -33,7 +33,7 @@ export function ownColumn(_: Context, { caller, column }: WithCaller<Read>): { t
 }
 
 export function wholeScore(_: Context, { sent }: ToColumn): { score: SentScore } | Refusal {
-  return sent instanceof Problem ? new Refusal(sent.code, sent.detail) : { score: sent }
+  return sent instanceof Problem ? Refusal.of(sent) : { score: sent }
 }
 
 export function notAhead({ clock }: Context, { score }: Whole): object | Refusal {

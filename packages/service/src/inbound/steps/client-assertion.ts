@@ -30,7 +30,7 @@ export function assertionGiven(_: Context, { form }: WithNamed): { jws: Jws } | 
   if (form['client_assertion_type'] !== ASSERTION_TYPE) return new Refusal('token.request', 'client_assertion_type')
   if (!form['client_assertion']) return new Refusal('token.request', 'client_assertion')
   const jws = readJws(form['client_assertion'])
-  return jws instanceof Problem ? new Refusal(jws.code, jws.detail) : { jws }
+  return jws instanceof Problem ? Refusal.of(jws) : { jws }
 }
 
 /** That the tool is one of ours, and may still come. */
@@ -53,7 +53,7 @@ export function assertionClaims(context: Context, { client, jws }: WithClient): 
     nowSeconds: Math.floor(clock.now().getTime() / 1000),
     leewaySeconds: leewaySeconds(context),
   })
-  return assertion instanceof Problem ? new Refusal(assertion.code, assertion.detail) : { assertion }
+  return assertion instanceof Problem ? Refusal.of(assertion) : { assertion }
 }
 
 /** An assertion is used once, whatever it was for. */

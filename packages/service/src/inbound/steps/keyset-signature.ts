@@ -10,5 +10,5 @@ export async function verifiedByKeyset(
   jws: Jws,
 ): Promise<Refusal | undefined> {
   const problem = verifyJws(jws, await context.toolKeysets.keysOf(tool, jws.keyId), verifyRs256)
-  return problem && new Refusal(problem.code, problem.detail)
+  return problem && Refusal.of(problem)
 }

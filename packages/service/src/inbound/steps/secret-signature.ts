@@ -26,7 +26,7 @@ export async function verifiedBySecret(
     context.keyUses.note(signer.id, secretKey(signer.secretSealed), now)
     return { signedBy: signer }
   }
-  const refusal = new Refusal(problem.code, problem.detail)
+  const refusal = Refusal.of(problem)
   if (problem.code !== 'oauth.signature_mismatch') return refusal
   for (const other of await context.records.secrets.others(signer.id, now)) {
     if (problemOf(other.sealed)) continue
