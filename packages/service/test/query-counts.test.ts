@@ -54,6 +54,9 @@ describe('a launch', () => {
 })
 
 describe('a sounding that nobody watches', () => {
+  // How often it looks for its score, and aside for one that was refused or went elsewhere; uses of keys are written once a second.
+  const HANGS_ON_TIME = /s\.id > \$3::bigint|a\.state = 'column' order by s\.id|from wire_entry|insert into key_use/
+
   it('takes few statements, and as many in a course of many links', async () => {
     const { startSounding } = await import('../src/desk/soundings/start-sounding.js')
     const { runSounding } = await import('../src/desk/soundings/run-sounding.js')
@@ -73,15 +76,12 @@ describe('a sounding that nobody watches', () => {
         outcome = await runSounding(context, sounding, new AbortController().signal)
       })
       expect(outcome).toMatchObject({ verdict: expect.stringMatching(/pass|warn/) as string })
-      // How often it looks for the score hangs on when that comes.
-      const looks = asked.filter((sql) => /s\.id > \$3::bigint/.test(sql)).length
-      expect(looks).toBeGreaterThan(0)
-      return asked.length - looks
+      return asked.filter((sql) => !HANGS_ON_TIME.test(sql)).length
     }
     const few = await take()
     for (let n = 0; n < 12; n++) await publishDrill(academy, tool.slug, { title: `Another ${n}` })
     expect(await take()).toBeLessThanOrEqual(few)
-    expect(few).toBeLessThanOrEqual(24)
+    expect(few).toBeLessThanOrEqual(23)
   })
 })
 
