@@ -15,14 +15,8 @@ import {
   SCOPES,
   type Launch13Facts,
 } from '@bathyscribe/core/lti13'
+import { CLAIM, LEARNER } from './lti13-names.js'
 
-const CLAIM = 'https://purl.imsglobal.org/spec/lti/claim/'
-const MEMBERSHIP = 'http://purl.imsglobal.org/vocab/lis/v2/membership'
-const LEARNER = [
-  `${MEMBERSHIP}#Learner`,
-  'http://purl.imsglobal.org/vocab/lis/v2/institution/person#Student',
-  'http://purl.imsglobal.org/vocab/lis/v2/system/person#User',
-]
 const AGS = 'https://purl.imsglobal.org/spec/lti-ags/scope/'
 
 const facts: Launch13Facts = {

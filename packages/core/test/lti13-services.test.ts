@@ -2,14 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { isReviewable, memberMessage, memberView, readLineItem, readScore, rolesAsked } from '@bathyscribe/core/lti13'
 import { readReview } from '../src/lti13/line-items.js'
 import { decimalOf, momentOf } from '../src/lti13/scores.js'
-
-const CLAIM = 'https://purl.imsglobal.org/spec/lti/claim/'
-const MEMBERSHIP = 'http://purl.imsglobal.org/vocab/lis/v2/membership'
-const LEARNER = [
-  `${MEMBERSHIP}#Learner`,
-  'http://purl.imsglobal.org/vocab/lis/v2/institution/person#Student',
-  'http://purl.imsglobal.org/vocab/lis/v2/system/person#User',
-]
+import { CLAIM, LEARNER, MEMBERSHIP } from './lti13-names.js'
 
 describe('a score by Assignment and Grade Services', () => {
   const good = {

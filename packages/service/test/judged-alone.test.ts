@@ -43,15 +43,18 @@ async function make(all: readonly One[]): Promise<void> {
 const standing = async () =>
   (await academy.query<{ id: string }>(`select id from assignment where state <> 'deleted' order by created_at, position, id`)).map((row) => row.id) // oxfmt-ignore
 
+type Reading = Parameters<typeof Surroundings.read>
+const contextOf = () => academy.service.context as unknown as Reading[0] & { records: Reading[1] }
+
 async function judge() {
-  const { context } = academy.service as unknown as { context: Parameters<typeof Surroundings.read>[0] & { records: Parameters<typeof Surroundings.read>[1] } } // oxfmt-ignore
+  const context = contextOf()
   const among = await Surroundings.read(context, context.records, course)
   return Promise.all(
     (await standing()).map(async (id) => {
       const one = await context.records.assignments.summary(id)
       const looked = { ...one, audience: null }
-      const alone = await Surroundings.readFor(context, context.records, course, looked)
-      return { alone: alone.remarks(looked), among: among.remarks(looked) }
+      const alone = await Surroundings.remarksOn(context, context.records, course, looked)
+      return { alone, among: among.remarks(looked) }
     }),
   )
 }
@@ -136,10 +139,10 @@ describe('one assignment', () => {
   })
 
   async function alone(id: string) {
-    const { context } = academy.service as unknown as { context: Parameters<typeof Surroundings.read>[0] & { records: Parameters<typeof Surroundings.read>[1] } } // oxfmt-ignore
+    const context = contextOf()
     const one = summaries.get(id) ?? (await context.records.assignments.summary(id))
     summaries.set(id, one)
-    await Surroundings.readFor(context, context.records, course, { ...one, audience: null })
+    await Surroundings.remarksOn(context, context.records, course, { ...one, audience: null })
   }
-  const summaries = new Map<string, Awaited<ReturnType<Parameters<typeof Surroundings.read>[1]['assignments']['summary']>>>() // oxfmt-ignore
+  const summaries = new Map<string, Awaited<ReturnType<Reading[1]['assignments']['summary']>>>() // oxfmt-ignore
 })

@@ -19,6 +19,9 @@ export interface DueRow {
   handedIn: boolean
 }
 
+const SUMMARY_OF_ONE = plannedOnce(`${SUMMARY} where a.id = $1`)
+const NOTE_EVIDENCE = plannedOnce(noteEvidence('$1, kind, $2, $3, $4, $5, said from json_to_recordset($6::json)'))
+
 export class AssignmentRecords {
   constructor(private readonly manager: EntityManager) {}
 
@@ -198,7 +201,7 @@ export class AssignmentRecords {
   }
 
   async summary(id: string): Promise<AssignmentSummary> {
-    const [found] = await this.manager.query<SummaryRow[]>(plannedOnce(`${SUMMARY} where a.id = $1`), [id])
+    const [found] = await this.manager.query<SummaryRow[]>(SUMMARY_OF_ONE, [id])
     if (!found) throw new Refusal('assignment.not_found')
     return withFacts(found)
   }
@@ -227,10 +230,14 @@ export class AssignmentRecords {
   /** Notes what one and the same event says of several things. One statement. */
   async noteAll(assignmentId: string, evidence: Evidence, signs: readonly Sign[]): Promise<void> {
     if (signs.length === 0) return
-    await this.manager.query(
-      plannedOnce(noteEvidence('$1, kind, $2, $3, $4, $5, said from json_to_recordset($6::json)')),
-      [assignmentId, evidence.at, evidence.kind, evidence.id, evidence.person, signsInJson(signs)],
-    )
+    await this.manager.query(NOTE_EVIDENCE, [
+      assignmentId,
+      evidence.at,
+      evidence.kind,
+      evidence.id,
+      evidence.person,
+      signsInJson(signs),
+    ])
   }
 
   private async summaries(rest: string, values: unknown[]): Promise<AssignmentSummary[]> {

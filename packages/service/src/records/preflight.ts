@@ -4,7 +4,7 @@ import type { Disclosure } from '@bathyscribe/core/identity'
 import type { ContentItem } from '@bathyscribe/core/content'
 import type { ToolMetadata } from '@bathyscribe/core/lti13'
 import type { EntityManager } from 'typeorm'
-import { plannedOnce } from './planned-once.js'
+import { oneOrAny, plannedOnce } from './planned-once.js'
 
 /** A registration as preflight sees it from one course. */
 export interface ToolAroundRow {
@@ -80,7 +80,7 @@ const LEADS_TO = (launchUrl: string, custom: string, resource: string) =>
 const OTHERS = `from assignment a where a.course_id = c.id and a.state in ('draft', 'published') and a.id is distinct from $2`
 const AROUND = plannedOnce(`
 select ${COURSE}, (select count(*)::int ${OTHERS} and lower(a.title) = lower($3)) as "sameTitle",
-  array(select a.title ${OTHERS} and $8::boolean and a.registration_id = $4
+  array(select a.title ${OTHERS} and a.registration_id = $4
     and ${LEADS_TO('a.launch_url', 'a.custom_parameters', `coalesce(a.content->'column'->>'resourceId', '')`)} = ${LEADS_TO('$5::text', '$6::jsonb', '$7::text')} order by a.created_at, a.position, a.id limit ${DOUBLES_NAMED}) as "sameContent",
   exists (select 1 from assignment a where a.course_id = c.id and a.registration_id = $4 and a.state = 'column') as "toolMakesColumns"
 from course c where c.id = $1`)
@@ -137,12 +137,11 @@ export class PreflightRecords {
 
   /**
    * What stands around one assignment, whatever its course holds beside.
-   * @param leads whether it says to which content it leads; one that does not has no double in that
+   * @param one `resourceId`: null where it says nothing of its content, and has no double in that
    */
   async around(
     courseId: string,
-    one: Omit<NeighbourRow, 'id' | 'content'> & { id: string | null; resourceId: string },
-    leads: boolean,
+    one: Omit<NeighbourRow, 'id' | 'content'> & { id: string | null; resourceId: string | null },
   ): Promise<CourseAround & Doubles & { toolMakesColumns: boolean }> {
     const [row] = await this.manager.query<(CourseAround & Doubles & { toolMakesColumns: boolean })[]>(AROUND, [
       courseId,
@@ -152,18 +151,18 @@ export class PreflightRecords {
       one.launchUrl,
       JSON.stringify(one.customParameters),
       one.resourceId,
-      leads,
     ])
     return row!
   }
 
   acceptances(assignmentIds: readonly string[]): Promise<AcceptanceRow[]> {
+    const { which, ids } = oneOrAny(assignmentIds)
     return this.manager.query(
       plannedOnce(
         `select x.assignment_id as "assignmentId", x.rule, x.facts, x.reason, p.full_name as by, x.at from preflight_acceptance x
-         join person p on p.id = x.person_id where x.assignment_id = any($1)`,
+         join person p on p.id = x.person_id where x.assignment_id ${which}`,
       ),
-      [assignmentIds],
+      [ids],
     )
   }
 

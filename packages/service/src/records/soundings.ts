@@ -79,30 +79,32 @@ select $1, $2::int + n, stage, check_name, code, verdict, facts, wire_entry_id, 
 from rows from (json_to_recordset($3::json) as (stage text, "check" text, code text, verdict text, facts jsonb, "wireEntryId" bigint, "pictureId" text,
   "durationMs" real)) with ordinality as x(stage, check_name, code, verdict, facts, wire_entry_id, picture_id, duration_ms, n)`
 
+const ADD = plannedOnce(ADD_FINDINGS)
+const START = plannedOnce(`
+with started as (
+  insert into sounding (id, assignment_id, person_id, state, started_at, depth, follower, pilot_id, wait_minutes) values ($1, $2, $3, 'running', $4, $5, $6, $7, $8))
+update sweep_link set sounding_id = $1 where sweep_id = $9 and assignment_id = $2 and state = 'running'`)
+const END = plannedOnce(`
+with added as (${ADD_FINDINGS}), noted as (${noteEvidence(`$7, kind, $6, 'sounding', $1, null, said from json_to_recordset($8::json)`)})
+update sounding set state = 'done', verdict = $4, headline = $5, ended_at = $6 where id = $1 and state = 'running'`)
+
 export class SoundingRecords {
   constructor(private readonly manager: EntityManager) {}
 
   /** Starts a sounding, of a sweep’s link if one is named. @throws Refusal when one of the same assignment is running: the database decides. */
   async start(one: StartedSounding): Promise<void> {
     try {
-      await this.manager.query(
-        plannedOnce(
-          `with started as (
-             insert into sounding (id, assignment_id, person_id, state, started_at, depth, follower, pilot_id, wait_minutes) values ($1, $2, $3, 'running', $4, $5, $6, $7, $8))
-           update sweep_link set sounding_id = $1 where sweep_id = $9 and assignment_id = $2 and state = 'running'`,
-        ),
-        [
-          one.id,
-          one.assignmentId,
-          one.personId,
-          one.startedAt,
-          one.depth,
-          one.follower,
-          one.pilotId,
-          one.waitMinutes,
-          one.sweepId,
-        ],
-      )
+      await this.manager.query(START, [
+        one.id,
+        one.assignmentId,
+        one.personId,
+        one.startedAt,
+        one.depth,
+        one.follower,
+        one.pilotId,
+        one.waitMinutes,
+        one.sweepId,
+      ])
     } catch (error) {
       if (violatedKey(error) === 'one_running_sounding') throw new Refusal('sounding.already_running')
       throw error
@@ -111,7 +113,7 @@ export class SoundingRecords {
 
   /** What one stage found, in its order; one statement. @param after how many findings there are already */
   async addFindings(soundingId: string, after: number, findings: readonly Finding[]): Promise<void> {
-    await this.manager.query(plannedOnce(ADD_FINDINGS), [soundingId, after, JSON.stringify(findings)])
+    await this.manager.query(ADD, [soundingId, after, JSON.stringify(findings)])
   }
 
   /**
@@ -131,22 +133,16 @@ export class SoundingRecords {
       signs: readonly Sign[]
     },
   ): Promise<boolean> {
-    const [, count] = await this.manager.query<[unknown, number]>(
-      plannedOnce(
-        `with added as (${ADD_FINDINGS}), noted as (${noteEvidence(`$7, kind, $6, 'sounding', $1, null, said from json_to_recordset($8::json)`)})
-         update sounding set state = 'done', verdict = $4, headline = $5, ended_at = $6 where id = $1 and state = 'running'`,
-      ),
-      [
-        id,
-        last.after,
-        JSON.stringify(last.findings),
-        last.verdict,
-        last.headline && saidOf(last.headline),
-        last.at,
-        last.assignmentId,
-        signsInJson(last.signs),
-      ],
-    )
+    const [, count] = await this.manager.query<[unknown, number]>(END, [
+      id,
+      last.after,
+      JSON.stringify(last.findings),
+      last.verdict,
+      last.headline && saidOf(last.headline),
+      last.at,
+      last.assignmentId,
+      signsInJson(last.signs),
+    ])
     return count === 1
   }
 

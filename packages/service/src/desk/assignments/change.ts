@@ -96,7 +96,7 @@ export async function changeAssignment(
 async function requireSound(context: Context, records: Records, id: string): Promise<void> {
   const summary = await records.assignments.summary(id)
   const looked = { ...summary, audience: audienceOf(summary) }
-  requirePreflight((await Surroundings.readFor(context, records, summary.courseId, looked)).remarks(looked))
+  requirePreflight(await Surroundings.remarksOn(context, records, summary.courseId, looked))
 }
 
 /** An assignment's audience as preflight looks at it. */

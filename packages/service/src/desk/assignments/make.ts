@@ -59,7 +59,7 @@ export async function makeAssignment(
       unit,
       audience: audience && (await audienceFacts(records, courseId, audience)),
     }
-    requirePreflight((await Surroundings.readFor(context, records, courseId, looked)).remarks(looked))
+    requirePreflight(await Surroundings.remarksOn(context, records, courseId, looked))
   }
   await records
     .transaction(async (inside) => {

@@ -57,8 +57,7 @@ async function remarksOf(
   records: Records,
   one: AssignmentSummary,
 ): Promise<PreflightRemark[]> {
-  const looked = { ...one, audience: audienceOf(one) }
-  return (await Surroundings.readFor(context, records, one.courseId, looked)).remarks(looked)
+  return Surroundings.remarksOn(context, records, one.courseId, { ...one, audience: audienceOf(one) })
 }
 
 /** Lets a warning stand, with a reason. It counts as long as the rule finds the same. @throws Refusal for what is no warning now */

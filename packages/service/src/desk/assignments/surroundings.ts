@@ -48,19 +48,19 @@ export class Surroundings {
     return new Surroundings(context, course, byId(tools), doublesOf, columns)
   }
 
-  /** Around one assignment and nothing else: as many rows however large its course is. */
-  static async readFor(
+  /** What preflight says of one assignment, read around it and nothing else: as many rows however large its course is. */
+  static async remarksOn(
     context: Pick<Context, 'settings' | 'clock'>,
     records: Records,
     courseId: string,
     one: Looked,
-  ): Promise<Surroundings> {
-    const asked = { ...one, id: one.id ?? null, resourceId: resourceOf(one) }
-    const around = await records.preflight.around(courseId, asked, contentKey(one) !== undefined)
+  ): Promise<PreflightRemark[]> {
+    const resourceId = contentKey(one) === undefined ? null : resourceOf(one)
+    const around = await records.preflight.around(courseId, { ...one, id: one.id ?? null, resourceId })
     const { sameTitle, sameContent, toolMakesColumns } = around
     const tools = await records.preflight.toolAndAlike(courseId, one.registrationId)
     const columns = toolMakesColumns ? await records.columns.twinFacts(courseId) : []
-    return new Surroundings(context, around, byId(tools), () => ({ sameTitle, sameContent }), columns)
+    return new Surroundings(context, around, byId(tools), () => ({ sameTitle, sameContent }), columns).remarks(one)
   }
 
   /** What preflight says of one assignment. */

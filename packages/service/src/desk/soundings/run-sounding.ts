@@ -85,19 +85,19 @@ export async function runSounding(
     await store()
     publish(run)
   }
-  let isWhole = false
   try {
     for (const stage of stagesOf(sounding.depth)) {
       if (stage === 'cleanup') break
       signal.throwIfAborted()
       await take(stage)
     }
-    isWhole = true
-  } finally {
+  } catch (error) {
     // Whatever happened on the way, nothing of it stays in anybody's numbers.
     await take('cleanup')
-    if (!isWhole) await store()
+    await store()
+    throw error
   }
+  await take('cleanup')
   const verdict = worstVerdict(run.findings)
   const headline = headlineOf(run.findings)
   const endedAt = context.clock.now()

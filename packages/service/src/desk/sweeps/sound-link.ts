@@ -30,13 +30,7 @@ export async function soundLink(
   const came = { verdict: outcome.verdict ?? ('skipped' as const), tookMs }
   const before =
     link.verdictBefore === null ? undefined : { verdict: link.verdictBefore, tookMs: link.tookBeforeMs ?? tookMs }
-  const noneWaits = await sweepWork.finish(link, {
-    state: 'done',
-    ...came,
-    headline,
-    change: compareLink(came, before),
-  })
-  await noteEnd(context, link.sweepId, noneWaits)
+  await finish(context, link, { state: 'done', ...came, headline, change: compareLink(came, before) })
 }
 
 /** @returns the sounding; undefined when there is none for now, or none ever */
@@ -44,14 +38,7 @@ async function begin(context: Context, link: ClaimedLink): Promise<string | unde
   const { records, clock } = context
   const { sweepWork } = records
   const leftOut = async (headline: Said) => {
-    const noneWaits = await sweepWork.finish(link, {
-      state: 'left_out',
-      verdict: null,
-      headline,
-      change: null,
-      tookMs: null,
-    })
-    await noteEnd(context, link.sweepId, noneWaits)
+    await finish(context, link, { state: 'left_out', verdict: null, headline, change: null, tookMs: null })
     return undefined
   }
   if (link.personId === null) return leftOut(found('link', 'person_gone', {}))
@@ -74,9 +61,16 @@ async function begin(context: Context, link: ClaimedLink): Promise<string | unde
   }
 }
 
-/** @param noneWaits whether no link of the sweep waits any more */
-async function noteEnd(context: Context, sweepId: string, noneWaits: boolean): Promise<void> {
-  const ended = noneWaits && (await context.records.sweepWork.endWhenDone(sweepId, context.clock.now()))
+/** Ends a link, and its sweep where none waits any more. */
+async function finish(
+  context: Context,
+  link: ClaimedLink,
+  came: Parameters<Context['records']['sweepWork']['finish']>[1],
+): Promise<void> {
+  const { sweepWork } = context.records
+  const { sweepId } = link
+  const noneWaits = await sweepWork.finish(link, came)
+  const ended = noneWaits && (await sweepWork.endWhenDone(sweepId, context.clock.now()))
   context.changes.publish({ kind: 'sweep', courseId: null })
   if (ended) await mailBroken(context, sweepId)
 }
