@@ -3,7 +3,7 @@ import { subscribe } from 'node:diagnostics_channel'
 import type { IncomingMessage, ServerResponse } from 'node:http'
 import { operations, type OperationName } from '@bathyscribe/contract'
 import pg from 'pg'
-import { AuditRecords } from '../src/records/audit.js'
+import { AuditRecords, type NewAuditEntry } from '../src/records/audit.js'
 
 /** A call that may change something, while it is made. */
 interface Act {
@@ -46,14 +46,15 @@ subscribe('http.server.response.finish', (message) => {
     for (const table of act.wrote) unaudited.add(`${act.name} writes ${table}`)
 })
 
-const { add } = AuditRecords.prototype
-AuditRecords.prototype.add = function (entry) {
+const audit = AuditRecords.prototype as unknown as { write: (entry: NewAuditEntry) => Promise<void> }
+const { write } = audit
+audit.write = function (entry) {
   const act = current.getStore()
   if (act) act.audited = true
   const { manager } = this as unknown as { manager: { queryRunner?: { isTransactionActive: boolean } } }
   if (act && act.wrote.size > 0 && manager.queryRunner?.isTransactionActive !== true)
     apart.add(`${entry.action} beside ${[...act.wrote].join(', ')}`)
-  return add.call(this, entry)
+  return write.call(this, entry)
 }
 
 const WRITES =

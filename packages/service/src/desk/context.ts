@@ -2,7 +2,7 @@ import type { FastifyBaseLogger } from 'fastify'
 import type { Clock, Ids } from '../keys/ids.js'
 import type { Keys } from '../keys/key-file.js'
 import type { Changes } from '../records/changes.js'
-import type { Records, Statements } from '../records/index.js'
+import type { Records, RecordsInside, Statements } from '../records/index.js'
 import type { Actor } from '../records/statements/sign-ins.js'
 import type { Settings } from '../settings/settings.js'
 import type { KeyUses } from '../records/statements/key-use.js'
@@ -63,7 +63,7 @@ export interface Act {
 export function act<Done>(
   { records, clock }: Pick<Context, 'records' | 'clock'>,
   { doer, ...named }: Act,
-  work: (records: Records, at: Date) => Promise<Done>,
+  work: (inside: RecordsInside, at: Date) => Promise<Done>,
   said: (done: Done) => { before?: unknown; after?: unknown } = () => ({}),
 ): Promise<Done> {
   return records.transaction(async (inside) => {

@@ -1,6 +1,6 @@
 import type { DataSource } from 'typeorm'
 import { sealingAlone, SealedValues, type SealedValue } from '../records/sealed-values.js'
-import { AuditRecords } from '../records/audit.js'
+import { AuditOfDone } from '../records/audit.js'
 import { addKey, forgetOldKeys, readKeys } from './key-file.js'
 
 /** What was sealed anew. */
@@ -53,7 +53,7 @@ async function sealAll(
       if (!keys.isCurrent(value.sealed) && (await values.replace(value, keys.seal(open(keys, value), value.about))))
         done[value.column] = (done[value.column] ?? 0) + 1
     const after = { newKey, sealedAnew: done }
-    await new AuditRecords(manager).add({ at: now, personId: null, via: 'server', action: 'seal anew', subject: 'secrets', after }) // oxfmt-ignore
+    await new AuditOfDone(manager).add({ at: now, personId: null, via: 'server', action: 'seal anew', subject: 'secrets', after }) // oxfmt-ignore
     return done
   })
 }

@@ -5,8 +5,18 @@ import type { AssignmentRecord } from './entities/courses.js'
 import { MADE_BY } from './proven.js'
 import { RELEASED_TO } from './statements/audience.js'
 
+/** What matters to columns, and to single submissions, is read where it is needed. */
+type NotInSummary =
+  | 'mergedInto'
+  | 'tiedTo'
+  | 'saidResourceId'
+  | 'saidTag'
+  | 'reviewUrl'
+  | 'reviewCustom'
+  | 'reviewLabel'
+
 /** An assignment with its course, tool and everything its proof is judged by. */
-export interface AssignmentSummary extends AssignmentRecord {
+export interface AssignmentSummary extends Omit<AssignmentRecord, NotInSummary> {
   course: { id: string; code: string; title: string; timeZone: string; closed: boolean }
   tool: { id: string; slug: string; name: string; state: ToolState }
   category: { id: string; name: string } | null

@@ -28,7 +28,12 @@ export interface NewAuditEntry {
 export class AuditRecords {
   constructor(private readonly manager: EntityManager) {}
 
-  async add(entry: NewAuditEntry): Promise<void> {
+  /** Notes what changes nothing, such as a sign-in that was refused. What was changed is added where it is done: `AuditOfDone`. */
+  note(entry: NewAuditEntry): Promise<void> {
+    return this.write(entry)
+  }
+
+  protected async write(entry: NewAuditEntry): Promise<void> {
     await this.manager.query(
       `insert into audit_entry (at, person_id, via, action, subject, course_id, before, after) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
       [
@@ -54,5 +59,12 @@ export class AuditRecords {
       [serialOf(cursor) ?? null, limit + 1],
     )
     return toPage(rows, limit, (last) => [last.id])
+  }
+}
+
+/** The audit inside a transaction: what is done there is added there, so that neither stands without the other. */
+export class AuditOfDone extends AuditRecords {
+  add(entry: NewAuditEntry): Promise<void> {
+    return this.write(entry)
   }
 }

@@ -5,7 +5,7 @@ import { CategoryRecord, CourseRecord } from './entities/courses.js'
 import { likePattern, readCursor, toPage, type Page } from './paging.js'
 
 /** A course with what its line in a list says. */
-export interface CourseSummary extends CourseRecord {
+export interface CourseSummary extends Omit<CourseRecord, 'shownDecimals' | 'missingCounts'> {
   myRole: CourseRole | null
   learners: number
   assignments: number

@@ -1,7 +1,7 @@
 import type { Pool } from 'pg'
 import type { EntityManager } from 'typeorm'
 import { AssignmentRecords } from './assignments.js'
-import { AuditRecords } from './audit.js'
+import { AuditOfDone, AuditRecords } from './audit.js'
 import { CourseRecords } from './courses.js'
 import { ImpactRecords } from './impact.js'
 import { DiagnosisRecords } from './diagnoses.js'
@@ -47,7 +47,7 @@ import { ToolRecords } from './tools.js'
 import { WireStoryRecords } from './wire-story.js'
 import { WireRecords } from './wire.js'
 
-/** The records by family, all within one transaction or all outside of any. */
+/** The records by family, outside of any transaction or (`RecordsInside`) all within one. */
 export class Records {
   readonly people: PeopleRecords
   readonly personData: PersonDataRecords
@@ -134,8 +134,18 @@ export class Records {
   }
 
   /** Does several things or none of them. */
-  transaction<T>(work: (records: Records) => Promise<T>): Promise<T> {
-    return this.manager.transaction((manager) => work(new Records(manager)))
+  transaction<T>(work: (inside: RecordsInside) => Promise<T>): Promise<T> {
+    return this.manager.transaction((manager) => work(new RecordsInside(manager)))
+  }
+}
+
+/** The records within one transaction: the only ones by which an act can be noted in the audit. */
+export class RecordsInside extends Records {
+  override readonly audit: AuditOfDone
+
+  constructor(manager: EntityManager) {
+    super(manager)
+    this.audit = new AuditOfDone(manager)
   }
 }
 

@@ -8,7 +8,7 @@ type Ref = { id: string; slug: string; name: string; state: ToolState }
 type CourseRef = { id: string; code: string; title: string }
 
 /** A registration with where it is used and what was last heard of it. */
-export interface ToolSummary extends RegistrationRecord {
+export interface ToolSummary extends Omit<RegistrationRecord, 'managementHash'> {
   course: CourseRef | null
   offeredTo: CourseRef[]
   replacedBy: Ref | null

@@ -1,7 +1,7 @@
 import { Refusal, type MergePreview, type Twin } from '@bathyscribe/contract'
 import { twinReasons } from '@bathyscribe/core/scores'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
-import type { Records } from '../../records/index.js'
+import type { Records, RecordsInside } from '../../records/index.js'
 import { recompute } from '../assignments/recompute.js'
 import { by, type Actor, type Context } from '../context.js'
 import { foresee } from './recount.js'
@@ -93,13 +93,13 @@ function requirePair(made: AssignmentRecord, ours: AssignmentRecord): void {
 
 async function note(
   context: Context,
-  records: Records,
+  inside: RecordsInside,
   actor: Actor,
   action: string,
   made: AssignmentRecord,
   ours: AssignmentRecord,
 ): Promise<void> {
-  await records.audit.add({
+  await inside.audit.add({
     at: context.clock.now(),
     ...by(actor),
     action,

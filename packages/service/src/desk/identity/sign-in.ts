@@ -22,11 +22,11 @@ export async function signIn(
     after: { address: given.address, ...after },
   })
   if (!(await checkPassword(context, { ...given, username, passwordHash: person?.passwordHash ?? null }))) {
-    await records.audit.add(entry('sign-in refused', { reason: 'wrong password' }))
+    await records.audit.note(entry('sign-in refused', { reason: 'wrong password' }))
     throw new Refusal('session.wrong_password')
   }
   if (!person || person.closedAt) {
-    await records.audit.add(entry('sign-in refused', { reason: 'account closed' }))
+    await records.audit.note(entry('sign-in refused', { reason: 'account closed' }))
     throw new Refusal('session.disabled')
   }
 

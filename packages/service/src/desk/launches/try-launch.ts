@@ -38,7 +38,7 @@ export interface TriedLaunch {
 /** The link for one of the people that a launch can be tried as. @throws Refusal when the course has none. */
 export async function linkFor(
   context: Context,
-  assignment: AssignmentRecord,
+  assignment: Pick<AssignmentRecord, 'id' | 'courseId'>,
   wanted: z.output<typeof LaunchTry>,
 ): Promise<Link> {
   const person = await personFor(context, assignment.courseId, wanted)
@@ -136,7 +136,7 @@ export async function tryLaunchOnce(
   const link = await linkFor(context, assignment, wanted)
   // Before it is done: entering a tool as somebody else is asked about afterwards.
   if (wanted.as === 'learner')
-    await context.records.audit.add({
+    await context.records.audit.note({
       at: context.clock.now(),
       ...by(actor),
       action: 'launch as somebody',

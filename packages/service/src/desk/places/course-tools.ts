@@ -5,7 +5,7 @@ import { checkCredentials } from '../tools/fields.js'
 import { freeToolSlug } from '../tools/tool-slug.js'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
-import type { Records } from '../../records/index.js'
+import type { RecordsInside } from '../../records/index.js'
 import type { MenuRow } from '../../records/menus.js'
 import { isAdministrator } from '../identity/access.js'
 import { act, by, type Act, type Actor, type Context, type Doer } from '../context.js'
@@ -38,7 +38,7 @@ export async function addCourseTool(
 
 /** Notes that a course has a tool from now on, unless it had it before. */
 export async function bringTool(
-  { menus, audit }: Records,
+  { menus, audit }: RecordsInside,
   context: Context,
   actor: Doer,
   course: Pick<CourseRecord, 'id'>,

@@ -4,7 +4,7 @@ import type { Clock } from '../../keys/ids.js'
 import type { Keys } from '../../keys/key-file.js'
 import { makeKey, signerOf } from '../../keys/rsa.js'
 import type { Settings } from '../../settings/settings.js'
-import type { Records } from '../../records/index.js'
+import type { Records, RecordsInside } from '../../records/index.js'
 import { SEALED_FOR } from '../../records/key-mark.js'
 import type { PlatformKey } from '../../records/secrets.js'
 import { kidKey, type KeyUses } from '../../records/statements/key-use.js'
@@ -26,7 +26,7 @@ export interface Keyring {
 }
 
 /** What is written in the same transaction. */
-type InTheSame = (inside: Records) => Promise<void>
+type InTheSame = (inside: RecordsInside) => Promise<void>
 
 /** How long a process may not notice what another one did to the keys. After a rotation the key it goes on signing with is still published. */
 const LOOK_AGAIN_MS = 5000

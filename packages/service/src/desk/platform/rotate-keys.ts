@@ -1,4 +1,4 @@
-import type { Records } from '../../records/index.js'
+import type { RecordsInside } from '../../records/index.js'
 import { by, type Actor, type Context } from '../context.js'
 
 /** Goes on to the next key: what was signed with the one before stays good, so that nothing is interrupted. */
@@ -12,6 +12,6 @@ export function endKeys(context: Context, actor: Actor, reason: string): Promise
 }
 
 function noting({ clock }: Context, actor: Actor, action: string, reason: string) {
-  return ({ audit }: Records) =>
+  return ({ audit }: RecordsInside) =>
     audit.add({ at: clock.now(), ...by(actor), action, subject: 'platform keys', after: { reason } })
 }

@@ -89,7 +89,7 @@ export async function exportResults(
   const columns = await records.handedOn.officeColumns([...new Set(rows.map((row) => row.columnId))])
   const files = resultFiles(columns.map(lineItemOf), rows.map(resultOf), settings.platformName)
   const zip = zipSync(Object.fromEntries(Object.entries(files).map(([name, text]) => [name, strToU8(text)])))
-  await records.audit.add({
+  await records.audit.note({
     at: clock.now(),
     ...by(actor),
     action: 'export results',

@@ -1,7 +1,7 @@
 import { Refusal } from '@bathyscribe/contract'
 import { violatedKey } from '../../records/database.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
-import type { Records } from '../../records/index.js'
+import type { RecordsInside } from '../../records/index.js'
 import { by, type Actor, type Context } from '../context.js'
 
 /** A registration with nothing in it but defaults. */
@@ -57,7 +57,7 @@ export function blankRegistration(now: Date): RegistrationRecord {
 
 /** Keeps a new registration with what belongs to it: offers, a deployment for LTI 1.3, the audit entry. */
 export async function storeNew(
-  inside: Records,
+  inside: RecordsInside,
   context: Context,
   actor: Actor | null,
   tool: RegistrationRecord,

@@ -17,7 +17,7 @@ export async function revealSecret(context: Context, actor: Actor, ref: string):
   const tool = await ownTool(context.records, actor, ref)
   if (!tool.secretSealed) throw new Refusal('tool.secret_missing')
   const secret = context.keys.unseal(tool.secretSealed, tool.id)
-  await context.records.audit.add({
+  await context.records.audit.note({
     at: context.clock.now(),
     ...by(actor),
     action: 'show shared secret',
