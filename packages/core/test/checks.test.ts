@@ -236,6 +236,11 @@ describe('the cause of a refused launch', () => {
       'previous_secret_is_held',
     ],
     ['a made-up secret is taken', { decoy_secret: taken, decoy_key: unknown }, 'not_verified'],
+    [
+      'anything is taken, the swapped pair included',
+      { decoy_secret: taken, decoy_key: taken, swapped: taken },
+      'not_verified',
+    ],
   ])('when %s', (_, probes, code) => {
     expect(causeOfRefusal(refused, probes, 'skerrow-knots').code).toBe(code)
   })

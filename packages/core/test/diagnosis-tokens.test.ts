@@ -78,6 +78,31 @@ async function factsOf(
   }
 }
 
+describe('a token of which less is known', () => {
+  it('is not judged by the clock where it is not known when it came', async () => {
+    const found = diagnoseToken(await factsOf({ ...launch, exp: NOW - 4000, iat: NOW - 4300 }, { nowSeconds: null }))
+    expect(found).toMatchObject({ certainty: 'none', causes: [] })
+    expect(found.ruledOut).not.toContain('expiry')
+    expect(found.ruledOut).not.toContain('time of issue')
+    expect(diagnoseToken(await factsOf({ ...launch, exp: NOW * 1000 }, { nowSeconds: null })).causes).toMatchObject([{ code: 'milliseconds' }]) // oxfmt-ignore
+  })
+  it('that is of another algorithm is not said to be of another key as well', async () => {
+    const found = diagnoseToken(await factsOf(launch, { alg: 'RS512', signedBy: null }))
+    expect(found.causes.map((one) => one.code)).toEqual(['algorithm'])
+  })
+  it('that is good from later on only is no matter of a clock', async () => {
+    const later = async (name: 'iat' | 'nbf') =>
+      diagnoseToken(await factsOf({ ...launch, exp: NOW + 900, [name]: NOW + 500 })).causes[0]!
+    expect((await later('nbf')).sentence).toMatch(/nbf/)
+    expect((await later('nbf')).theirs).not.toMatch(/clock/)
+    expect((await later('iat')).sentence).toMatch(/clock that made it is ahead/)
+  })
+  it('that has items is a picker’s answer, whatever it calls itself', () => {
+    const items = { 'https://purl.imsglobal.org/spec/lti-dl/claim/content_items': [] }
+    expect(kindOfToken({ ...items, [`${CLAIM}message_type`]: 'LtiDeepLinkingRequest', nonce: 'n' })).toBe('picked')
+  })
+})
+
 describe('a token', () => {
   it.each([
     ['launch', launch],
@@ -99,7 +124,8 @@ describe('a token', () => {
     ['deployment', { ...launch, [`${CLAIM}deployment_id`]: 'd2' }],
     ['deployment', { ...launch, [`${CLAIM}deployment_id`]: 'd9' }],
     ['key_id_missing', launch, { kid: null }],
-    ['key_unknown', launch, { kid: 'rotated' }],
+    ['key_unknown', launch, { kid: 'rotated', signedBy: null }],
+    ['key_named_otherwise', launch, { kid: 'thumbprint-of-one' }],
     ['signed_by_other_key', launch, { by: 'two' }],
     ['signature', launch, { signedBy: null }],
     ['expired', { ...launch, exp: NOW - 400 }],
@@ -189,6 +215,10 @@ it.each([
   ['https://a.example/x', 'http://a.example/x', 'https in place of http'],
   ['https://a.example/x/', 'https://a.example/x', 'a slash at the end that was not registered'],
   ['https://a.example/x', 'https://a.example/x/', 'the slash at the end left out'],
+  ['https://a.example/', 'https://a.example', 'a slash at the end that was not registered'],
+  ['https://a.example', 'https://a.example/', 'the slash at the end left out'],
+  ['https://a.example/x#y', 'https://a.example/x', 'a part behind “#”'],
+  ['https://a.example/x ', 'https://a.example/x', 'blanks around it'],
   ['https://A.example/x', 'https://a.example/x', 'capital letters in the host'],
   ['https://a.example:8443/x', 'https://a.example/x', 'port 8443 that was not registered'],
   ['https://a.example/X', 'https://a.example/x', 'capital letters in the path'],

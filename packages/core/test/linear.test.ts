@@ -22,6 +22,16 @@ const utf8 = new TextEncoder()
 const json = (value: string) => ({ a: value, label: value, keys: [{ kid: value, n: value }], scoreGiven: value })
 const author = { username: 'aino', email: 'aino@skerrow.example', fullName: 'Aino', ids: ['aino'] } as never
 
+const signed = (given: string) => ({
+  request: { method: 'POST', url: 'https://skerrow.example/a?b=c', parameters: [['a', given], [given.slice(0, 900), 'b']] as [string, string][] },
+  signature: 'Lve95gjOVATpfV8EL5X4nxwjKHE=',
+  signatureMethod: 'HMAC-SHA1' as const,
+  held: { label: 'x', consumerKey: 'k', sharedSecret: 's' },
+  previous: [],
+  others: [],
+  hosts: [],
+}) // oxfmt-ignore
+
 /** Every exported reader of foreign text, each given a text in the way that strangers can. */
 const READERS: Record<string, (given: string) => unknown> = {
   readReturn: (given) => checks.readReturn(`https://skerrow.example/?lti_msg=${encodeURIComponent(given)}`),
@@ -32,6 +42,8 @@ const READERS: Record<string, (given: string) => unknown> = {
   readMoment: (given) => content.readMoment(given),
   addressDifference: (given) => diagnosis.addressDifference(given, 'https://skerrow.example/a'),
   diagnoseBodyHash: (body) => diagnosis.diagnoseBodyHash({ body: utf8.encode(body), sent: 'x', signatureMethod: 'HMAC-SHA1' }),
+  diagnoseSignature: (given) => diagnosis.diagnoseSignature(signed(given)),
+  diagnoseBaseString: (given) => diagnosis.diagnoseBaseString(signed(given), given),
   kindOfToken: (given) => diagnosis.kindOfToken(json(given) as never),
   nearestAddress: (given) => diagnosis.nearestAddress(given, ['https://skerrow.example/a']),
   earlierAddress: (words) => diagnosis.earlierAddress(words, { now: 'https://b.example', earlier: ['https://a.example'] }),

@@ -1,3 +1,4 @@
+import OAuth from 'oauth-1.0a'
 import { outcomeAuthorization, outcomeXml } from '@bathyscribe/practice-tools'
 import { beforeAll, describe, expect, it } from 'vitest'
 import {
@@ -105,7 +106,13 @@ describe('a score that is refused', () => {
     const { explained } = await post(authorization)
     academy.clock.offsetMs = 0
     expect(explained).toMatchObject({
-      causes: [{ code: 'time_zone', sentence: expect.stringContaining('2 hours') as string }],
+      causes: [
+        {
+          code: 'clock_off',
+          sentence: expect.stringMatching(/720\d seconds behind/) as string,
+          evidence: expect.arrayContaining([['may be', '2 hours behind, if local time was taken for UTC']]) as unknown,
+        },
+      ],
     })
   })
 
@@ -123,7 +130,35 @@ const explain = (text: string, more: object = {}, who: Visitor = tomas) =>
   who.client.call('explainMessage', { body: { text, ...more } })
 const encoded = (fields: Record<string, string>) => String(new URLSearchParams(fields))
 
+/** The base string of a form, by a general library. */
+function baseOf({ action, fields }: typeof form): string {
+  const { oauth_signature: _, ...data } = fields
+  const library = new OAuth({
+    consumer: { key: KEY, secret: '' },
+    signature_method: 'HMAC-SHA1',
+    hash_function: (base) => base,
+  })
+  return library.getBaseString({ url: action, method: 'POST', data: {} }, data as never)
+}
+
 describe('a message from elsewhere', () => {
+  it.each([
+    ['plus_for_blank', (base: string) => base.replaceAll('%2520', '%2B')],
+    ['other_method', (base: string) => base.replace('POST', 'GET')],
+    ['escapes_in_small_letters', (base: string) => base.replace(/%25[0-9A-F]{2}/g, (one) => one.toLowerCase())],
+  ])('as a base string that was made by %s says so, though it reads alike', async (code, spoil) => {
+    const found = await explain(spoil(baseOf(form)))
+    expect(found.what).toMatch(/differs from that of what was sent/)
+    expect(found.diagnosis).toMatchObject({ certainty: 'proven', causes: [{ code }] })
+  })
+
+  it('that is old when it is pasted is not said to be late', async () => {
+    academy.clock.offsetMs = 3_720_000
+    const found = await explain(encoded(form.fields), { address: form.action })
+    academy.clock.offsetMs = 0
+    expect(found).toMatchObject({ diagnosis: null, what: expect.stringContaining('signed rightly') as string })
+  })
+
   it('that is our own launch is known again, and signed rightly', async () => {
     const found = await explain(encoded(form.fields), { address: form.action })
     expect(found).toMatchObject({ kind: 'form', tool: { name: 'Knotwork Drills' }, differences: [], diagnosis: null })
@@ -148,7 +183,15 @@ describe('a message from elsewhere', () => {
       .join('&')
     const base = ['POST', form.action.replace('http:', 'https:'), parameters].map(encodeURIComponent).join('&')
     const found = await explain(base)
-    expect(found.differences).toMatchObject([{ part: 'address', ours: form.action }])
+    const at = found.differences[1]!
+    expect(found.differences).toMatchObject([{ part: 'address', ours: form.action }, {}])
+    expect(at.part).toBe('base string, at character 10')
+    expect([at.theirs.slice(0, 12), at.ours.slice(0, 12)]).toEqual(['POST&https%3', 'POST&http%3A'])
+    expect(found.what).toContain('first at character 10')
+    expect(found.diagnosis).toMatchObject({ certainty: 'proven', causes: [{ code: 'other_scheme' }] })
+    const same = await explain(baseOf(form))
+    expect(same).toMatchObject({ differences: [], diagnosis: null })
+    expect(same.what).toContain('letter by letter')
     expect((await explain(base.slice(0, 40))).kind).toBe('unreadable')
   })
 

@@ -7,6 +7,7 @@ import { readText } from '../terminal/secrets.js'
 /** What explains a refused message: sentence, evidence, what to change where. */
 export function showDiagnosis(found: Diagnosis): string {
   const lines = [paint('strong', visible(found.sentence))]
+  if (found.certainty === 'likely') lines.push(paint('quiet', 'Likely, not proven.'))
   for (const cause of found.causes) {
     if (found.causes.length > 1) lines.push('', visible(cause.sentence))
     lines.push(pairs(cause.evidence.map(([name, value]) => [visible(name), visible(value)])))

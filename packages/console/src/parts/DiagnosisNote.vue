@@ -6,6 +6,7 @@ import CopyValue from './CopyValue.vue'
 const { found } = defineProps<{ found: Diagnosis }>()
 const HEADS = {
   proven: 'Proven by computing',
+  likely: 'Likely, not proven',
   several: 'More than one cause fits',
   none: 'No known cause fits',
 } as const

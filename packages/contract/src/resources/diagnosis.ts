@@ -11,9 +11,9 @@ export const DiagnosedCause = z.object({
   theirs: z.string().nullable().describe('what to change at the tool’s end'),
 })
 
-/** What explains a refused message. `proven` by recomputing; `several` fit and it cannot be told which; `none` of all that are known. */
+/** What explains a refused message. `proven` by recomputing; `likely` by what speaks for it; `several` fit and it cannot be told which; `none` of all that are known. */
 export const Diagnosis = z.object({
-  certainty: z.enum(['proven', 'several', 'none']),
+  certainty: z.enum(['proven', 'likely', 'several', 'none']),
   sentence: z.string(),
   causes: z.array(DiagnosedCause),
   ruledOut: z.array(z.string()),

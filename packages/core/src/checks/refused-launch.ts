@@ -74,10 +74,11 @@ export function causeOfRefusal(
 ): LaunchCause {
   if (refused.status >= 500) return { code: 'server_error', status: refused.status }
   const taken = (name: ProbeName) => probes[name] !== undefined && launchRefusal(probes[name]) === undefined
+  // Who takes what is made up takes anything: no candidate is proof of anything then.
+  if (taken('decoy_secret') || taken('decoy_key')) return { code: 'not_verified' }
   if (taken('trimmed_secret')) return { code: 'secret_has_hidden_characters' }
   if (taken('other_secret')) return { code: other?.role === 'next' ? 'next_secret_is_held' : 'previous_secret_is_held' }
   if (taken('swapped')) return { code: 'key_and_secret_swapped' }
-  if (taken('decoy_secret') || taken('decoy_key')) return { code: 'not_verified' }
   const likeSecret = sameAnswer(refused, probes.decoy_secret, key)
   const likeKey = sameAnswer(refused, probes.decoy_key, key)
   if (likeSecret && likeKey && NO_ADDRESS.includes(refused.status))

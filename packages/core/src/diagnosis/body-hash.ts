@@ -1,7 +1,8 @@
-import { bodyHash, sameDigest, SIGNATURE_METHODS, type SignatureMethod } from '../oauth1/digest.js'
-import { cutEnd } from '../text/index.js'
+import { SIGNATURE_METHODS, type SignatureMethod } from '../oauth1/digest.js'
+import { concluded, together, type Cause, type Diagnosis, type Found } from './cause.js'
+import { Proof } from './proof.js'
 import { rewritten } from './rewritten-xml.js'
-import { concluded, type Cause, type Diagnosis } from './cause.js'
+import { writtenForms } from './signature/written-forms.js'
 
 const utf8 = new TextEncoder()
 
@@ -9,7 +10,7 @@ interface OtherBody {
   code: string
   name: string
   sentence: string
-  bodies: (text: string) => string[]
+  bodies: (text: string) => (string | Uint8Array)[]
 }
 
 /** Of a body that was changed between hashing and sending: the forms it may have had before. */
@@ -38,13 +39,33 @@ const OTHER_BODIES: readonly OtherBody[] = [
           '<?xml version="1.0" encoding="UTF-8"?>',
           '<?xml version="1.0" encoding="utf-8"?>',
           '<?xml version="1.0"?>',
+          "<?xml version='1.0' encoding='UTF-8'?>",
+          "<?xml version='1.0' encoding='utf-8'?>",
+          "<?xml version='1.0'?>",
+          '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>',
+          '<?xml version="1.0" encoding="UTF-8" standalone="no"?>',
+          '<?xml version="1.0" encoding="ISO-8859-1"?>',
         ].flatMap((head) => [`${head}${bare}`, `${head}\n${bare}`]),
         ...[text, bare].map((one) => rewritten(one, { between: '' })),
         ...(['/>', ' />'] as const).map((empty) => rewritten(text, { empty })),
         rewritten(text, { pairs: 'joined' }),
         rewritten(text, { pairs: 'split' }),
+        text.replaceAll('"', "'"),
+        text.replaceAll("'", '"'),
       ]
     },
+  },
+  {
+    code: 'body_other_charset',
+    name: 'another character set than UTF-8',
+    sentence: 'The body was hashed in another character set than the one that it was sent in.',
+    bodies: (text) => [
+      bytesOf(text, 1),
+      bytesOf(text, 2),
+      new Uint8Array([0xff, 0xfe, ...bytesOf(text, 2)]),
+      bytesOf(text, 2, 'big'),
+      new Uint8Array([0xfe, 0xff, ...bytesOf(text, 2, 'big')]),
+    ],
   },
   {
     code: 'body_empty',
@@ -61,68 +82,106 @@ export function diagnoseBodyHash(facts: {
   signatureMethod: SignatureMethod
 }): Diagnosis {
   const { body, sent, signatureMethod } = facts
-  const causes: Cause[] = []
   const ruledOut: string[] = []
-  const theirs = 'Hash the very bytes that are sent, after the last change to them.'
-  const hex = /^[0-9a-f]{40}([0-9a-f]{24})?$/i.test(sent)
-  const wanted = hex ? base64OfHex(sent) : sent.replaceAll('-', '+').replaceAll('_', '/')
-  const equals = (bytes: Uint8Array, method: SignatureMethod) => {
-    const expected = bodyHash(method, bytes)
-    return sameDigest(expected, wanted) || sameDigest(cutEnd(expected, '='), wanted)
+  const written = writtenForms(sent)
+  const methods = [signatureMethod, ...SIGNATURE_METHODS.filter((method) => method !== signatureMethod)]
+  /** How a body would have come to the hash that was sent, if it would. */
+  const hashed = (bytes: Uint8Array) => {
+    for (const method of methods)
+      for (const { digest, forms } of written) {
+        const proof = Proof.byBodyHash(method, bytes, digest)
+        if (proof) return { method, forms, proof }
+      }
+    return undefined
   }
-  if (equals(body, signatureMethod))
-    causes.push({
-      code: 'body_hash_form',
-      sentence: 'The body’s hash is right, but not written in base64 as it must be.',
-      evidence: [['sent', hex ? 'in hexadecimal figures' : 'in the alphabet for addresses, or without “=”']],
-      ours: null,
-      theirs: 'Write the hash in base64 with its padding.',
+  const asSent = hashed(body)
+  if (asSent) {
+    const { method, forms, proof } = asSent
+    return concluded([{ ...together([...(method === signatureMethod ? [] : [otherMethod(signatureMethod, method)]), ...(forms.length > 0 ? [form(forms)] : [])]), proof }], [], '') // oxfmt-ignore
+  }
+  ruledOut.push('the hash in another alphabet', 'SHA-1 in place of SHA-256')
+  const text = new TextDecoder('utf-8', { ignoreBOM: true }).decode(body)
+  const found: Found[] = []
+  for (const { code, name, sentence, bodies } of OTHER_BODIES) {
+    const made = firstOf(bodies(text), (one) => {
+      const bytes = typeof one === 'string' ? utf8.encode(one) : one
+      const how = hashed(bytes)
+      return how && { ...how, length: bytes.length }
     })
-  else ruledOut.push('the hash in another alphabet')
-  const other = SIGNATURE_METHODS.find((method) => method !== signatureMethod && equals(body, method))
-  if (other)
-    causes.push({
-      code: 'body_hash_other_digest',
-      sentence: 'The body was hashed with the other method than the one that the message is signed with.',
+    if (!made) {
+      ruledOut.push(name)
+      continue
+    }
+    const cause: Cause = {
+      code,
+      sentence,
       evidence: [
-        ['signed with', signatureMethod],
-        ['hashed as for', other],
+        ['bytes received', String(body.length)],
+        ['bytes hashed', String(made.length)],
       ],
       ours: null,
-      theirs: `Hash the body as for ${signatureMethod}.`,
-    })
-  else ruledOut.push('SHA-1 in place of SHA-256')
-  const text = new TextDecoder('utf-8', { ignoreBOM: true }).decode(body)
-  for (const { code, name, sentence, bodies } of OTHER_BODIES) {
-    const found = bodies(text).find(
-      (one) => one !== text && SIGNATURE_METHODS.some((method) => equals(utf8.encode(one), method)),
-    )
-    if (found === undefined) ruledOut.push(name)
-    else
-      causes.push({
-        code,
-        sentence,
-        evidence: [
-          ['bytes received', String(body.length)],
-          ['bytes hashed', String(utf8.encode(found).length)],
-        ],
-        ours: null,
-        theirs,
-      })
+      theirs: 'Hash the very bytes that are sent, after the last change to them.',
+    }
+    const more = [
+      ...(made.method === signatureMethod ? [] : [otherMethod(signatureMethod, made.method)]),
+      ...(made.forms.length > 0 ? [form(made.forms)] : []),
+    ]
+    found.push({ ...together([cause, ...more]), proof: made.proof })
   }
   return concluded(
-    causes,
+    found,
     ruledOut,
     'The body is not the one that was hashed: something between the two ends changed it, or it was hashed too early.',
   )
+}
+
+function form(forms: readonly string[]): Cause {
+  return {
+    code: 'body_hash_form',
+    sentence: 'The body’s hash is not written in base64 as it must be.',
+    evidence: [['written', forms.join(', ')]],
+    ours: null,
+    theirs: 'Write the hash in base64 with its padding.',
+  }
+}
+
+function otherMethod(signed: SignatureMethod, hashed: SignatureMethod): Cause {
+  return {
+    code: 'body_hash_other_digest',
+    sentence: 'The body was hashed with the other method than the one that the message is signed with.',
+    evidence: [
+      ['signed with', signed],
+      ['hashed as for', hashed],
+    ],
+    ours: null,
+    theirs: `Hash the body as for ${signed}.`,
+  }
+}
+
+function firstOf<T, R>(all: readonly T[], find: (one: T) => R | undefined): R | undefined {
+  for (const one of all) {
+    const found = find(one)
+    if (found !== undefined) return found
+  }
+  return undefined
+}
+
+/** A text in units of one or two bytes, little end first unless said otherwise; what does not fit into one byte is “?”. */
+function bytesOf(text: string, unit: 1 | 2, end: 'little' | 'big' = 'little'): Uint8Array {
+  const bytes = new Uint8Array(text.length * unit)
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i)
+    if (unit === 1) bytes[i] = code > 0xff ? 0x3f : code
+    else {
+      bytes[i * 2 + (end === 'little' ? 0 : 1)] = code & 0xff
+      bytes[i * 2 + (end === 'little' ? 1 : 0)] = code >> 8
+    }
+  }
+  return bytes
 }
 
 function withoutDeclaration(text: string): string {
   const start = text.trimStart()
   const end = start.startsWith('<?xml') ? start.indexOf('?>') : -1
   return end < 0 ? text : start.slice(end + 2).trimStart()
-}
-
-function base64OfHex(hex: string): string {
-  return btoa(String.fromCharCode(...(hex.match(/../g) ?? []).map((pair) => parseInt(pair, 16))))
 }

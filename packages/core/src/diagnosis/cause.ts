@@ -1,3 +1,5 @@
+import type { Proof } from './proof.js'
+
 /** One cause that explains a refused message, with what shows it and what mends it. Never holds a secret. */
 export interface Cause {
   code: string
@@ -10,28 +12,62 @@ export interface Cause {
   theirs: string | null
 }
 
+/** A cause with what proves it. Without proof it is likely, and no more. */
+export type Found = Cause & { proof?: Proof | undefined }
+
 /**
- * What was found. `proven`: one cause explains it, and recomputing shows that. `several`: more than one does, and which it is cannot be told from
- * the message. `none`: of all causes known none does; nothing is guessed.
+ * What was found. `proven`: one cause explains it, and recomputing shows that. `likely`: what speaks for a cause is in its evidence, and nothing proves it. `several`: more
+ * than one explains it, and which it is cannot be told from the message. `none`: of all causes known none does; nothing is guessed.
  */
 export interface Diagnosis {
-  certainty: 'proven' | 'several' | 'none'
+  certainty: 'proven' | 'likely' | 'several' | 'none'
   sentence: string
   causes: Cause[]
   /** The causes that were tried and ruled out, in words. */
   ruledOut: string[]
 }
 
-/** Puts what was found into one answer. @param nothing what is said when no cause fits */
-export function concluded(causes: Cause[], ruledOut: string[], nothing: string): Diagnosis {
+/**
+ * Puts what was found into one answer. What is proven goes before what is likely.
+ * @param nothing what is said when no cause fits
+ * @param toTell what another message would have to hold to tell several apart
+ */
+export function concluded(
+  found: readonly Found[],
+  ruledOut: string[],
+  nothing: string,
+  toTell: readonly string[] = [],
+): Diagnosis {
+  const proven = found.filter(({ proof }) => proof !== undefined)
+  const causes = (proven.length > 0 ? proven : found).map(({ proof: _, ...cause }): Cause => cause)
   const [first, ...more] = causes
   if (!first) return { certainty: 'none', sentence: nothing, causes, ruledOut }
-  if (more.length === 0) return { certainty: 'proven', sentence: first.sentence, causes, ruledOut }
+  if (more.length === 0)
+    return { certainty: proven.length > 0 ? 'proven' : 'likely', sentence: first.sentence, causes, ruledOut }
+  const apart = toTell.length > 0 ? ` Another message tells: one with ${[...new Set(toTell)].join(', or ')}.` : ''
   return {
     certainty: 'several',
-    sentence: `${causes.length} causes explain it alike, and the message does not tell which it is.`,
+    sentence: `${causes.length} causes explain it alike, and the message does not tell which it is.${apart}`,
     causes,
     ruledOut,
+  }
+}
+
+const HOW_MANY = ['No', 'One', 'Two', 'Three', 'Four', 'Five']
+
+/** Mistakes that explain it together only, as one cause with a remedy for each. */
+export function together(causes: readonly Cause[]): Cause {
+  const [first, ...more] = causes
+  if (!first) throw new RangeError('There is nothing to put together.')
+  if (more.length === 0) return first
+  const all = (text: (cause: Cause) => string | null) =>
+    causes.map(text).filter((one) => one !== null).join(' ') || null // oxfmt-ignore
+  return {
+    code: causes.map(({ code }) => code).join('+'),
+    sentence: `${HOW_MANY[causes.length] ?? causes.length} mistakes at once. ${causes.map(({ sentence }) => sentence).join(' ')}`,
+    evidence: causes.flatMap(({ evidence }) => evidence),
+    ours: all(({ ours }) => ours),
+    theirs: all(({ theirs }) => theirs),
   }
 }
 

@@ -1,8 +1,7 @@
 import { concluded, type Diagnosis } from './cause.js'
+import { Proof } from './proof.js'
 
-const HOUR = 3600
-
-/** Why a timestamp is outside of the window: another unit, a time zone taken for UTC, or a clock that is off. @param sent in seconds since 1970 */
+/** Why a timestamp is outside of the window: another unit, or a clock that is off, whose offset may be that of a time zone. @param sent in seconds since 1970 */
 export function diagnoseClock(facts: { sent: number; nowSeconds: number; windowSeconds: number }): Diagnosis {
   const { sent, nowSeconds, windowSeconds } = facts
   const off = sent - nowSeconds
@@ -11,8 +10,9 @@ export function diagnoseClock(facts: { sent: number; nowSeconds: number; windowS
     ['our clock', `${nowSeconds} (${new Date(nowSeconds * 1000).toISOString()})`],
     ['allowed', `${windowSeconds} seconds either way`],
   ]
-  const near = (value: number) => Math.abs(value) <= windowSeconds
-  if (near(sent / 1000 - nowSeconds))
+  const proof = Proof.byOffset(sent, nowSeconds, windowSeconds, 'outside')
+  const inMilliseconds = Proof.byOffset(sent / 1000, nowSeconds, windowSeconds, 'within')
+  if (inMilliseconds)
     return concluded(
       [
         {
@@ -21,37 +21,43 @@ export function diagnoseClock(facts: { sent: number; nowSeconds: number; windowS
           evidence,
           ours: null,
           theirs: 'Divide the timestamp by 1000.',
+          proof: inMilliseconds,
         },
       ],
       [],
       '',
     )
-  const hours = Math.round(off / (HOUR / 2)) / 2
-  if (hours !== 0 && Math.abs(hours) <= 14 && near(off - hours * HOUR))
-    return concluded(
-      [
-        {
-          code: 'time_zone',
-          sentence: `The timestamp is off by ${Math.abs(hours)} ${Math.abs(hours) === 1 ? 'hour' : 'hours'} on the dot: local time was taken for UTC.`,
-          evidence,
-          ours: null,
-          theirs: 'Count the seconds since 1970 in UTC.',
-        },
-      ],
-      [],
-      '',
-    )
+  const zone = zoneOf(off)
   return concluded(
     [
       {
         code: 'clock_off',
-        sentence: `The clock that made it is ${Math.abs(off)} seconds ${off < 0 ? 'behind' : 'ahead of'} ours, or the message was held back that long.`,
-        evidence,
+        sentence: `The timestamp is ${Math.abs(off)} seconds ${off < 0 ? 'behind' : 'ahead of'} our clock: the clock that made it is off${off < 0 ? ', or the message was held back that long' : ''}.`,
+        evidence: [
+          ...evidence,
+          ...(zone === undefined ? [] : [['may be', `${zone}, if local time was taken for UTC`] as [string, string]]),
+        ],
         ours: 'Look whether this machine’s clock is kept by a time server.',
-        theirs: 'Have the clock kept by a time server; send messages when they are made.',
+        theirs:
+          'Have the clock kept by a time server, count seconds since 1970 in UTC, and send messages when they are made.',
+        proof,
       },
     ],
     [],
     '',
   )
+}
+
+const QUARTER = 900
+const MOST_HOURS = 14
+/** By how much a message may be off the quarter of an hour and still look like another zone's. */
+const NEAR_SECONDS = 60
+
+/** The time zone that a timestamp would be off by, as it is said; undefined for what is none's. A delay may be as long by chance: it is a hint and no more. */
+function zoneOf(off: number): string | undefined {
+  const quarters = Math.round(off / QUARTER)
+  if (Math.abs(quarters) < 4 || Math.abs(quarters) > MOST_HOURS * 4) return undefined
+  if (Math.abs(off - quarters * QUARTER) > NEAR_SECONDS) return undefined
+  const hours = quarters / 4
+  return `${Math.abs(hours)} ${Math.abs(hours) === 1 ? 'hour' : 'hours'} ${off < 0 ? 'behind' : 'ahead'}`
 }

@@ -30,7 +30,9 @@ export function addressDifference(given: string, expected: string): string | und
     differences.push(
       b.query === '' ? 'a query that was not registered' : a.query === '' ? 'the query left out' : 'another query',
     )
-  return differences.join('; ') || 'a part behind “#”'
+  if (differences.length > 0) return differences.join('; ')
+  if (a.rest !== b.rest) return a.rest === '' ? 'the part behind “#” left out' : 'a part behind “#”'
+  return given.trim() === expected.trim() ? 'blanks around it' : 'letters of another kind in the scheme'
 }
 
 /** The one of several addresses that comes nearest, with how it differs. */
@@ -46,15 +48,17 @@ export function nearestAddress(
     .sort((x, y) => x.difference.split('; ').length - y.difference.split('; ').length)[0]
 }
 
-function parts(address: string) {
+function parts(given: string) {
+  const [address = '', ...behind] = given.trim().split('#')
   const found = /^(https?):\/\/([^/?#:]+)(?::(\d+))?([^?#]*)(?:\?([^#]*))?/i.exec(address)
   return (
     found && {
       scheme: found[1]!.toLowerCase(),
       host: found[2]!,
       port: found[3] ?? '',
-      path: found[4]! || '/',
+      path: found[4]!,
       query: found[5] ?? '',
+      rest: behind.join('#'),
     }
   )
 }

@@ -1,5 +1,6 @@
-export { type Cause, type Diagnosis } from './cause.js'
-export { diagnoseSignature, SIGNATURE_CAUSES } from './signature/index.js'
+export { concluded, type Cause, type Diagnosis, type Found } from './cause.js'
+export { Proof } from './proof.js'
+export { diagnoseBaseString, diagnoseSignature, MISTAKES } from './signature/index.js'
 export type { HeldSecret, SignatureFacts } from './signature/facts.js'
 export { diagnoseBodyHash } from './body-hash.js'
 export { diagnoseClock } from './clock.js'

@@ -8,7 +8,7 @@ export const MOST_PASTED = 200_000
 /** What somebody pasted, as far as it could be recognised. */
 export type Pasted =
   | { kind: 'token'; header: Claims; claims: Claims; token: string; signed: boolean }
-  | { kind: 'base_string'; method: string; address: string; parameters: Parameter[] }
+  | { kind: 'base_string'; method: string; address: string; parameters: Parameter[]; text: string }
   | { kind: 'form'; parameters: Parameter[]; address: string | null }
   | { kind: 'unreadable'; why: string }
 
@@ -76,6 +76,7 @@ function readBaseString(text: string): Pasted {
       method: method!.toUpperCase(),
       address: decodeURIComponent(address),
       parameters: decodeForm(decodeURIComponent(parameters.replace(/%[0-9A-Fa-f]?$/, ''))),
+      text,
     }
   } catch {
     return { kind: 'unreadable', why: 'The base string holds an escape that is cut off or broken.' }

@@ -1,6 +1,6 @@
 import { hmac } from '@noble/hashes/hmac'
-import { sha1 } from '@noble/hashes/legacy'
-import { sha256 } from '@noble/hashes/sha2'
+import { md5, sha1 } from '@noble/hashes/legacy'
+import { sha256, sha384, sha512 } from '@noble/hashes/sha2'
 
 export const SIGNATURE_METHODS = ['HMAC-SHA1', 'HMAC-SHA256'] as const
 export type SignatureMethod = (typeof SIGNATURE_METHODS)[number]
@@ -13,6 +13,9 @@ const HASH = {
   'HMAC-SHA1': { portable: sha1, native: 'sha1' },
   'HMAC-SHA256': { portable: sha256, native: 'sha256' },
 } as const
+/** Hashes that ends are seen to sign with, whatever they name. */
+const PORTABLE = { md5, sha1, sha256, sha384, sha512 }
+export type HashName = keyof typeof PORTABLE
 const utf8 = new TextEncoder()
 
 interface NativeHash {
@@ -38,10 +41,14 @@ const native = ((globalThis as Runtime).process?.getBuiltinModule?.('node:crypto
 
 /** HMAC of a text, base64 (RFC 2104). */
 export function hmacBase64(method: SignatureMethod, key: string, text: string, crypto = native): string {
-  const { portable, native: name } = HASH[method]
+  return macBase64(HASH[method].native, key, text, crypto)
+}
+
+/** The same with any of the hashes. */
+export function macBase64(hash: HashName, key: string, text: string, crypto = native): string {
   return crypto
-    ? crypto.createHmac(name, key).update(text).digest('base64')
-    : base64(hmac(portable, utf8.encode(key), utf8.encode(text)))
+    ? crypto.createHmac(hash, key).update(text).digest('base64')
+    : base64(hmac(PORTABLE[hash], utf8.encode(key), utf8.encode(text)))
 }
 
 /** base64 of the body's hash, SHA-1 or SHA-256 as the signature method says (OAuth Request Body Hash, section 3.2). */

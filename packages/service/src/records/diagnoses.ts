@@ -13,7 +13,7 @@ export interface SentMessage {
   id: string
   registrationId: string | null
   at: Date
-  request: { url: string; parameters?: [string, string][]; body?: string }
+  request: { method?: string; url: string; parameters?: [string, string][]; body?: string }
 }
 
 /** The newest entries that are looked through, so that an old log costs no more than a young one. */
@@ -68,9 +68,9 @@ export class DiagnosisRecords {
     registrationId: string,
     nonce: string,
     since: Date,
-  ): Promise<{ id: string; at: Date; statement: string } | undefined> {
-    const [row] = await this.manager.query<{ id: string; at: Date; statement: string }[]>(
-      `select id::text as id, at, statement from (select * from wire_entry where registration_id = $1 and at > $3 order by id desc limit ${LOOKED_THROUGH / 10}) w
+  ): Promise<{ id: string; at: Date; statement: string; nonce: string | null } | undefined> {
+    const [row] = await this.manager.query<{ id: string; at: Date; statement: string; nonce: string | null }[]>(
+      `select id::text as id, at, statement, substring(request->'headers'->>'authorization' from 'oauth_nonce="([^"]*)"') as nonce from (select * from wire_entry where registration_id = $1 and at > $3 order by id desc limit ${LOOKED_THROUGH / 10}) w
        where kind = 'outcome' and code is distinct from 'oauth.nonce_used' and request->'headers'->>'authorization' like $2 order by w.id limit 1`,
       [registrationId, likePattern(`oauth_nonce="${nonce}"`), since],
     )

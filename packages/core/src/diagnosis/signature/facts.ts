@@ -22,30 +22,3 @@ export interface SignatureFacts {
   /** Other names and ports by which this service is reached, such as `127.0.0.1:8080`. */
   hosts: readonly string[]
 }
-
-/** The message as somebody would have signed it who made one mistake. */
-export interface Variant {
-  request?: SignedRequest
-  signatureMethod?: SignatureMethod
-  /** Shared secret, before it is encoded. */
-  secret?: string
-  /** The whole key of the HMAC, where it is not made of a secret in the usual way. */
-  macKey?: string
-  /** The base string itself, where it is not made of the request in the usual way. */
-  baseString?: string
-  /** The end that is at fault, where that can be told. */
-  at?: 'ours' | 'theirs'
-  /** What shows it, when this variant turns out to be what was signed. */
-  evidence: [name: string, value: string][]
-}
-
-/** A mistake of which it can be computed how the message would be signed by it. */
-export interface SignatureCause {
-  code: string
-  /** In words, for the list of what was ruled out. */
-  name: string
-  sentence: string
-  ours: string | null
-  theirs: string | null
-  variants(facts: SignatureFacts): Variant[]
-}

@@ -1,129 +1,121 @@
-import { hmacBase64, sameDigest } from '../../oauth1/digest.js'
-import { percentEncode } from '../../oauth1/encoding.js'
-import { concluded, type Cause, type Diagnosis } from '../cause.js'
-import { ampersandLeftOut } from './ampersand-left-out.js'
-import { baseParts, baseString } from './base.js'
-import { changedAfterSigning } from './changed-after-signing.js'
-import { doubleEncoding } from './double-encoding.js'
-import { emptyLeftOut } from './empty-left-out.js'
-import type { SignatureCause, SignatureFacts, Variant } from './facts.js'
-import { keyAndSecretSwapped } from './key-and-secret-swapped.js'
-import { otherCharset } from './other-charset.js'
-import { otherDigest } from './other-digest.js'
-import { otherHost } from './other-host.js'
-import { otherScheme } from './other-scheme.js'
-import { pathDecoded } from './path-decoded.js'
-import { plusForBlank } from './plus-for-blank.js'
-import { previousSecret } from './previous-secret.js'
-import { queryLeftOut } from './query-left-out.js'
-import { queryTwice } from './query-twice.js'
-import { secretHasBlanks } from './secret-has-blanks.js'
-import { secretNotEncoded } from './secret-not-encoded.js'
-import { secretOfAnotherRegistration } from './secret-of-another-registration.js'
-import { trailingSlash } from './trailing-slash.js'
-
-const OF_SECRETS = [
-  secretHasBlanks,
-  keyAndSecretSwapped,
-  secretOfAnotherRegistration,
-  previousSecret,
-  secretNotEncoded,
-  ampersandLeftOut,
-]
-const OF_MESSAGES = [
-  otherScheme,
-  otherHost,
-  trailingSlash,
-  queryLeftOut,
-  queryTwice,
-  pathDecoded,
-  plusForBlank,
-  doubleEncoding,
-  otherCharset,
-  emptyLeftOut,
-  otherDigest,
+import { concluded, together, type Cause, type Diagnosis, type Found } from '../cause.js'
+import { addressEncoding } from './address/address-encoding.js'
+import { addressInPart, moreInAddress } from './address/more-in-address.js'
+import { otherHost } from './address/other-host.js'
+import { otherMethod } from './address/other-method.js'
+import { otherScheme } from './address/other-scheme.js'
+import { pathDecoded } from './address/path-decoded.js'
+import { pathRewritten } from './address/path-rewritten.js'
+import { trailingSlash } from './address/trailing-slash.js'
+import type { SignatureFacts } from './facts.js'
+import type { Mistake, Way } from './mistake.js'
+import { doubleEncoding, escapesInSmallLetters, marksEncodedOtherwise, plusForBlank } from './parameters/encoding.js'
+import {
   changedAfterSigning,
-]
-export const SIGNATURE_CAUSES: readonly SignatureCause[] = [...OF_SECRETS, ...OF_MESSAGES]
+  emptyLeftOut,
+  groupLeftOut,
+  oauthFieldsDiffer,
+  repeatedOnce,
+} from './parameters/fields.js'
+import { otherOrder } from './parameters/order.js'
+import { queryInAddress, queryLeftOut, queryReadOtherwise, queryTwice } from './parameters/query.js'
+import { htmlEscaped, otherCharset, otherLineEnds, otherNormalForm } from './parameters/text.js'
+import { baseStringTarget, search, signatureTarget, type Match, type OfSignature } from './search.js'
+import { anotherForSecret } from './secret/another-for-secret.js'
+import { keyAndSecretSwapped } from './secret/key-and-secret-swapped.js'
+import { ampersandLeftOut, keyMadeOtherwise, secretNotEncoded } from './secret/key-made-otherwise.js'
+import { previousSecret } from './secret/previous-secret.js'
+import { secretConverted } from './secret/secret-converted.js'
+import { secretCut } from './secret/secret-cut.js'
+import { secretHasBlanks } from './secret/secret-has-blanks.js'
+import { secretHasMarks } from './secret/secret-has-marks.js'
+import { secretInOtherLetters } from './secret/secret-in-other-letters.js'
+import { secretMistyped } from './secret/secret-mistyped.js'
+import { secretOfAnotherRegistration } from './secret/secret-of-another-registration.js'
 
-/** Two mistakes at once are looked for among those that are common, so that a hostile message costs no more than an honest one. */
-const PAIRED_SECRETS = [secretHasBlanks, keyAndSecretSwapped, previousSecret]
-const PAIRED_MESSAGES = [otherScheme, otherHost, trailingSlash, queryLeftOut, plusForBlank, otherDigest]
-const MOST_OF_EACH = 3
+/** All mistakes that are looked for, the likeliest first: in this order they are tried, alone and together, and what comes early is found at little cost. */
+export const MISTAKES: readonly Mistake[] = [
+  ...[previousSecret, keyAndSecretSwapped, secretNotEncoded, ampersandLeftOut, otherScheme, trailingSlash, otherMethod],
+  ...[otherHost, secretHasBlanks, secretOfAnotherRegistration, queryInAddress, queryLeftOut, queryTwice, emptyLeftOut],
+  ...[plusForBlank, keyMadeOtherwise, secretCut, secretInOtherLetters, secretHasMarks, secretConverted],
+  ...[anotherForSecret, pathRewritten, pathDecoded, moreInAddress, addressInPart, addressEncoding, changedAfterSigning],
+  ...[marksEncodedOtherwise, queryReadOtherwise, groupLeftOut, oauthFieldsDiffer, repeatedOnce, otherOrder],
+  ...[escapesInSmallLetters, doubleEncoding, otherCharset, otherLineEnds, htmlEscaped, otherNormalForm, secretMistyped],
+]
+
+const HASHES = { md5: 'MD5', sha1: 'HMAC-SHA1', sha256: 'HMAC-SHA256', sha384: 'SHA-384', sha512: 'SHA-512' } as const
 
 /**
- * Finds the mistake by which a message would have been signed as it is, by signing it anew with each mistake that is known (RFC 5849 section 3.4): first one
- * mistake alone, then one of the secret together with one of the message. What matches is proof, for nobody hits an HMAC by chance.
+ * Finds the mistakes by which a message would have been signed as it is, by signing it anew with each that is known (RFC 5849 section 3.4). What matches is proof, for nobody
+ * hits an HMAC by chance; what matches by nothing is told as that, and no more.
  * @throws RangeError when the address is not an absolute http(s) one
  */
 export function diagnoseSignature(facts: SignatureFacts): Diagnosis {
-  const baseOf = (variant: Variant) => variant.baseString ?? baseString(baseParts(variant.request ?? facts.request))
-  const right = baseString(baseParts(facts.request))
-  const keyOf = (variant: Variant) => variant.macKey ?? `${percentEncode(variant.secret ?? facts.held.sharedSecret)}&`
-  const matches = (key: string, base: string, method = facts.signatureMethod) =>
-    sameDigest(hmacBase64(method, key, base), facts.signature)
-  const singly: Cause[] = []
-  const ruledOut: string[] = []
-  for (const cause of SIGNATURE_CAUSES) {
-    const found = cause
-      .variants(facts)
-      .find((variant) =>
-        matches(
-          keyOf(variant),
-          variant.request || variant.baseString !== undefined ? baseOf(variant) : right,
-          variant.signatureMethod,
-        ),
-      )
-    if (found) singly.push(toCause(cause, found))
-    else ruledOut.push(cause.name)
-  }
-  const causes = singly.length > 0 ? singly : pairs(facts, keyOf, baseOf, matches)
+  const { matches, tried, ways } = search(facts, MISTAKES, signatureTarget(facts.signature))
+  if (matches.some((match) => isRight(facts, match))) return concluded([], [], RIGHT)
   return concluded(
-    causes,
-    ruledOut,
-    'None of the mistakes that are known makes the signature match: most likely the two ends hold different secrets.',
+    matches.map((match) => toFound(facts, match)),
+    tried.map(({ name }) => name),
+    `None of ${ways} ways to sign this message otherwise comes to its signature: what is different is none of what is listed, nor the likely pairs of them.`,
+    matches.flatMap(({ made }) => made.flatMap(({ mistake }) => mistake.toTell ?? [])),
   )
 }
 
-function pairs(
-  facts: SignatureFacts,
-  keyOf: (variant: Variant) => string,
-  baseOf: (variant: Variant) => string,
-  matches: (key: string, base: string, method?: SignatureFacts['signatureMethod']) => boolean,
-): Cause[] {
-  const messages = PAIRED_MESSAGES.flatMap((cause) =>
-    cause
-      .variants(facts)
-      .slice(0, MOST_OF_EACH)
-      .map((variant) => ({ cause, variant, base: baseOf(variant) })),
+/** Finds by which mistakes the other end came to the base string that it shows; `none` for one that is as it must be, too. @throws RangeError as above */
+export function diagnoseBaseString(facts: SignatureFacts, theirs: string): Diagnosis {
+  const { matches, tried } = search(facts, MISTAKES, baseStringTarget(theirs))
+  const ofMistakes = matches.filter(({ made }) => made.length > 0)
+  return concluded(
+    ofMistakes.map(({ made, hit: { proof } }) => ({
+      ...together(made.map(({ mistake, way }) => toCause(mistake, way))),
+      proof,
+    })),
+    tried.map(({ name }) => name),
+    matches.length > 0
+      ? 'The base string is right, letter by letter: where the signature differs all the same, it was made with another key or another hash.'
+      : 'No known mistake, alone or with another, comes to this base string.',
+    ofMistakes.flatMap(({ made }) => made.flatMap(({ mistake }) => mistake.toTell ?? [])),
   )
-  for (const ofSecret of PAIRED_SECRETS)
-    for (const secret of ofSecret.variants(facts).slice(0, MOST_OF_EACH))
-      for (const { cause, variant, base } of messages)
-        if (matches(keyOf(secret), base, variant.signatureMethod))
-          return [both(toCause(ofSecret, secret), toCause(cause, variant))]
-  return []
 }
 
-function toCause({ code, sentence, ours, theirs }: SignatureCause, { evidence, at }: Variant): Cause {
+const RIGHT =
+  'The signature is right for this message and the secret that is held now: secret or address were changed after it came, or it was refused for something else.'
+
+function isRight({ signatureMethod }: SignatureFacts, { made, hit: { hash, written } }: Match<OfSignature>): boolean {
+  return made.length === 0 && HASHES[hash] === signatureMethod && written.forms.length === 0
+}
+
+function toFound(facts: SignatureFacts, { made, hit: { hash, written, proof } }: Match<OfSignature>): Found {
+  const causes = made.map(({ mistake, way }) => toCause(mistake, way))
+  if (HASHES[hash] !== facts.signatureMethod) causes.push(otherDigest(facts, HASHES[hash]))
+  if (written.forms.length > 0) causes.push(signatureForm(written.forms))
+  return { ...together(causes), proof }
+}
+
+function toCause({ code, sentence, ours, theirs }: Mistake, { evidence, at }: Way): Cause {
+  return { code, sentence, evidence, ours: at === 'theirs' ? null : ours, theirs: at === 'ours' ? null : theirs }
+}
+
+function otherDigest({ signatureMethod }: SignatureFacts, used: string): Cause {
   return {
-    code,
-    sentence,
-    evidence,
-    ours: at === 'theirs' ? null : ours,
-    theirs: at === 'ours' ? null : theirs,
+    code: 'other_digest',
+    sentence: 'The signature was computed with another hash than the one that the message names.',
+    evidence: [
+      ['named', signatureMethod],
+      ['used', used],
+    ],
+    ours: 'Agree on one signature method with the tool’s end, and set it in the registration.',
+    theirs: 'Name the method that is used in oauth_signature_method.',
   }
 }
 
-/** Two mistakes that explain it together only. */
-function both(a: Cause, b: Cause): Cause {
-  const joined = (one: string | null, other: string | null) =>
-    [one, other].filter((text) => text !== null).join(' ') || null
+function signatureForm(forms: readonly string[]): Cause {
   return {
-    code: `${a.code}+${b.code}`,
-    sentence: `Two mistakes at once. ${a.sentence} ${b.sentence}`,
-    evidence: [...a.evidence, ...b.evidence],
-    ours: joined(a.ours, b.ours),
-    theirs: joined(a.theirs, b.theirs),
+    code: 'signature_form',
+    sentence: 'The signature is right, but not written in base64 as it must be.',
+    evidence: [['written', forms.join(', ')]],
+    ours: null,
+    theirs:
+      'Write the signature in base64, whole, and percent-encode it once where it is sent (RFC 5849 section 3.4.2).',
   }
 }

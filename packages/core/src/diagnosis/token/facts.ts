@@ -15,7 +15,8 @@ export interface TokenFacts {
   kind: TokenKind
   header: Claims
   claims: Claims
-  nowSeconds: number
+  /** When it was received; null when that is not known, and its times say nothing. */
+  nowSeconds: number | null
   leewaySeconds: number
   /** This platform’s issuer and token address. */
   issuer: string
@@ -37,10 +38,12 @@ export function shown(value: unknown): string {
   return (typeof value === 'string' ? value : JSON.stringify(value)).slice(0, 200)
 }
 
+const CONTENT_ITEMS = 'https://purl.imsglobal.org/spec/lti-dl/claim/content_items'
+
 /** What a token is, read off its claims alone (LTI 1.3 section 5.3; RFC 7523 section 3). */
 export function kindOfToken(claims: Claims): TokenKind {
   const type = claims['https://purl.imsglobal.org/spec/lti/claim/message_type']
-  if (type === 'LtiDeepLinkingResponse') return 'picked'
+  if (type === 'LtiDeepLinkingResponse' || CONTENT_ITEMS in claims) return 'picked'
   if (typeof type === 'string' || 'nonce' in claims) return 'launch'
   if (typeof claims['scope'] === 'string') return 'access_token'
   return claims['iss'] !== undefined && claims['iss'] === claims['sub'] ? 'assertion' : 'unknown'

@@ -24,7 +24,8 @@ const NAMES = [
 export function diagnoseToken(facts: TokenFacts): Diagnosis {
   const found = CAUSES.map((cause) => cause(facts))
   const causes = found.filter((cause) => cause !== undefined)
-  const ruledOut = NAMES.filter((_, i) => found[i] === undefined)
+  const unjudged = facts.nowSeconds === null ? [expired, fromTheFuture] : []
+  const ruledOut = NAMES.filter((_, i) => found[i] === undefined && !unjudged.includes(CAUSES[i]!))
   if (causes.length === 0)
     return {
       certainty: 'none',

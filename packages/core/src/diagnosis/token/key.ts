@@ -20,7 +20,15 @@ export const key: TokenCause = ({ header, keys, signedBy }) => {
       ours: null,
       theirs: 'Name the key in the header’s “kid”.',
     }
-  if (!keys) return undefined
+  if (!keys || header['alg'] !== 'RS256') return undefined
+  if (!keys.ids.includes(kid) && typeof signedBy === 'string')
+    return {
+      code: 'key_named_otherwise',
+      sentence: 'The token is signed by a published key, and calls it by another name than the keyset does.',
+      evidence: [...evidence, ['signed by', `“${signedBy.slice(0, 60)}”`]],
+      ours: null,
+      theirs: 'Give the key the same “kid” in the token’s header as in the keyset.',
+    }
   if (!keys.ids.includes(kid))
     return {
       code: 'key_unknown',

@@ -3,7 +3,7 @@ import { shown, type TokenCause, type TokenFacts } from './facts.js'
 
 const evidenceOf = ({ claims, nowSeconds, leewaySeconds }: TokenFacts, name: string): [string, string][] => [
   [name, moment(claims[name])],
-  ['our clock', moment(nowSeconds)],
+  ['our clock', nowSeconds === null ? 'not known' : moment(nowSeconds)],
   ['allowed', `${leewaySeconds} seconds`],
 ]
 
@@ -25,7 +25,7 @@ export const expired: TokenCause = (facts) => {
       [['exp', shown(exp)]],
       'Divide the times by 1000.',
     )
-  if (exp > nowSeconds - leewaySeconds) return undefined
+  if (nowSeconds === null || exp > nowSeconds - leewaySeconds) return undefined
   return fault(
     'expired',
     `The token ended ${Math.round(nowSeconds - exp)} seconds ago.`,
@@ -39,12 +39,16 @@ export const fromTheFuture: TokenCause = (facts) => {
   const { claims, nowSeconds, leewaySeconds } = facts
   for (const name of ['iat', 'nbf'] as const) {
     const at = claims[name]
-    if (typeof at === 'number' && at < 1e11 && at > nowSeconds + leewaySeconds)
+    if (typeof at === 'number' && at < 1e11 && nowSeconds !== null && at > nowSeconds + leewaySeconds)
       return fault(
         'from_the_future',
-        `The token is not good for another ${Math.round(at - nowSeconds)} seconds: the clock that made it is ahead of ours.`,
+        name === 'iat'
+          ? `The token says that it was made ${Math.round(at - nowSeconds)} seconds from now: the clock that made it is ahead of ours.`
+          : `The token is not good for another ${Math.round(at - nowSeconds)} seconds, by its own “nbf”.`,
         evidenceOf(facts, name),
-        'Have the clock kept by a time server.',
+        name === 'iat'
+          ? 'Have the clock kept by a time server.'
+          : 'Set “nbf” to the moment from which the token is good, or leave it out.',
       )
   }
   return undefined

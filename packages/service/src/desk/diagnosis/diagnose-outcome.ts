@@ -1,4 +1,4 @@
-import { diagnoseBodyHash, diagnoseClock, diagnoseSignature, type Diagnosis } from '@bathyscribe/core/diagnosis'
+import { concluded, diagnoseBodyHash, diagnoseClock, Proof, type Diagnosis } from '@bathyscribe/core/diagnosis'
 import type { OAuthParameters, Parameter } from '@bathyscribe/core/oauth1'
 import type { Context } from '../context.js'
 import { heldSecrets, otherHosts, otherSecretsOf } from './known.js'
@@ -41,7 +41,7 @@ export async function diagnoseOutcome(context: Context, call: RefusedCall): Prom
     case 'oauth.body_hash_mismatch':
       return diagnoseBodyHash({ body: call.body, sent: oauth.bodyHash!, signatureMethod: oauth.signatureMethod })
     case 'oauth.signature_mismatch':
-      return diagnoseSignature({
+      return context.workers.diagnoseSignature({
         request: { method: 'POST', url: call.url, parameters: call.parameters },
         signature: oauth.signature,
         signatureMethod: oauth.signatureMethod,
@@ -54,24 +54,23 @@ export async function diagnoseOutcome(context: Context, call: RefusedCall): Prom
       const since = new Date(now.getTime() - context.settings.nonceMinutes * MINUTE_MS)
       const seen = await context.records.diagnoses.nonceSeen(signer.id, oauth.nonce, since)
       if (!seen) return undefined
-      const sentence = 'The same message came twice, letter by letter: it was sent again, or its nonce was.'
-      return {
-        certainty: 'proven',
-        sentence,
-        causes: [
+      return concluded(
+        [
           {
             code: 'nonce_seen',
-            sentence,
+            sentence: 'The nonce came before: this message was sent again, or another one was given the same nonce.',
             evidence: [
               ['nonce', oauth.nonce.slice(0, 80)],
               ['first seen', `${seen.at.toISOString()}, wire entry ${seen.id}: ${seen.statement}`],
             ],
             ours: 'Read the entry of the first one: if it was accepted, nothing is lost.',
             theirs: 'Make a new nonce and timestamp for each message, also when one is sent again.',
+            proof: Proof.byComparing(oauth.nonce, seen.nonce ?? ''),
           },
         ],
-        ruledOut: [],
-      }
+        [],
+        '',
+      )
     }
     default:
       return undefined

@@ -7,12 +7,21 @@ import {
   isOurs,
   kindOfToken,
   readPasted,
+  type HeldSecret,
   type Pasted,
+  type SignatureFacts,
   type TokenFacts,
   type TokenKind,
 } from '@bathyscribe/core/diagnosis'
 import { readJws, verifyJws, type PublicKey } from '@bathyscribe/core/lti13'
-import { readOAuthParameters, splitAddress, verifyRequest, type Parameter } from '@bathyscribe/core/oauth1'
+import {
+  readOAuthParameters,
+  signatureBaseString,
+  splitAddress,
+  verifyRequest,
+  type Parameter,
+  type SignedRequest,
+} from '@bathyscribe/core/oauth1'
 import type { z } from 'zod'
 import { verifyRs256 } from '../../keys/rsa.js'
 import { maskParameters } from '../../wire/mask.js'
@@ -71,11 +80,16 @@ async function explainToken(context: Context, courses: string[] | null, pasted: 
   const keys = isOurs({ kind })
     ? { owner: 'this platform', found: await context.keyring.published(), readAt: null }
     : tool && (await keysOf(context, tool))
+  const entry =
+    typeof claims['nonce'] === 'string' && claims['nonce'].length >= SHORTEST_NONCE
+      ? await context.records.diagnoses.sentWithNonce(claims['nonce'], courses)
+      : undefined
   const facts: TokenFacts = {
     kind,
     header,
     claims,
-    nowSeconds: Math.floor(context.clock.now().getTime() / 1000),
+    // When it was pasted says nothing of when it came.
+    nowSeconds: entry ? secondsOf(entry.at) : null,
     leewaySeconds: Math.min(60, context.settings.clockToleranceSeconds),
     issuer: context.settings.publicUrl,
     tokenUrl: tokenUrl(context.settings),
@@ -83,10 +97,6 @@ async function explainToken(context: Context, courses: string[] | null, pasted: 
     keys: keys ? { owner: keys.owner, ids: keys.found.map(({ kid }) => kid), readAt: keys.readAt } : null,
     signedBy: keys && pasted.signed ? signerOf(pasted.token, keys.found) : undefined,
   }
-  const entry =
-    typeof claims['nonce'] === 'string' && claims['nonce'].length >= SHORTEST_NONCE
-      ? await context.records.diagnoses.sentWithNonce(claims['nonce'], courses)
-      : undefined
   return {
     ...NOTHING,
     what: `${TOKEN_NAMES[kind]}${tool ? `, of ${tool.label}` : ''}.`,
@@ -121,15 +131,16 @@ function signerOf(token: string, keys: readonly PublicKey[]): string | null {
 
 async function explainBaseString(context: Context, courses: string[] | null, pasted: Of<'base_string'>): Promise<Part> {
   const { address, parameters } = pasted
-  const { entry, differences, registrationId } = await besideOurs(context, courses, { address, parameters })
+  const { entry, differences, registrationId, request } = await besideOurs(context, courses, { address, parameters })
   const held = holderOf(await heldSecrets(context, courses), parameters, registrationId)
+  const beside = request && baseStringBeside(request, pasted.text)
   return {
     ...NOTHING,
-    what: differences.length
-      ? `A signature base string. It differs from what was sent in ${differences.length === 1 ? 'one place' : `${differences.length} places`}: that is why the signatures differ.`
-      : entry
-        ? 'A signature base string. It is what was sent, letter by letter: if the signatures differ, the secrets do.'
-        : 'A signature base string. No message of ours that is still kept carries its nonce, so there is nothing to hold it against.',
+    what: !beside
+      ? 'A signature base string. No message of ours that is still kept carries its nonce, so there is nothing to hold it against.'
+      : beside.isSame
+        ? 'A signature base string. It is that of what was sent, letter by letter: where the signature differs all the same, key or hash do.'
+        : `A signature base string. It differs from that of what was sent, first at character ${beside.at}: that is why the signatures differ.`,
     tool: held ? await toolRef(context, held.registrationId) : null,
     parts: [
       {
@@ -142,13 +153,42 @@ async function explainBaseString(context: Context, courses: string[] | null, pas
       { title: 'Parameters', rows: maskParameters(parameters) },
     ],
     entry,
-    differences,
+    differences: [...differences, ...(beside?.differences ?? [])],
+    diagnosis:
+      held && request && beside && !beside.isSame
+        ? withLetter(context, await context.workers.diagnoseBaseString(factsFor(held, request), pasted.text), {
+            tool: held.label,
+            what: 'a base string was looked at',
+            at: null,
+            reference: entry ? `wire entry ${entry.id}` : null,
+          })
+        : null,
   }
+}
+
+/** A request of ours as it is signed, and what a base string needs no secret for. */
+function factsFor(held: HeldSecret, request: SignedRequest): SignatureFacts {
+  return { request, signature: '', signatureMethod: 'HMAC-SHA1', held, previous: [], others: [], hosts: [] }
+}
+
+/** Signs of a base string that are shown around the place where two differ. */
+const SHOWN_AROUND = 40
+
+/** A base string, letter by letter, beside the one that we come to. */
+function baseStringBeside(request: SignedRequest, theirs: string) {
+  const ours = signatureBaseString(request)
+  if (ours === theirs) return { isSame: true, at: 0, differences: [] }
+  let at = 0
+  while (at < ours.length && ours[at] === theirs[at]) at++
+  const around = (text: string) =>
+    `${at > SHOWN_AROUND ? '…' : ''}${text.slice(Math.max(0, at - SHOWN_AROUND), at + SHOWN_AROUND)}`
+  const part = `base string, at character ${at + 1}`
+  return { isSame: false, at: at + 1, differences: [{ part, theirs: around(theirs), ours: around(ours) }] }
 }
 
 async function explainForm(context: Context, courses: string[] | null, pasted: Of<'form'>): Promise<Part> {
   const { address, parameters } = pasted
-  const { registrationId, ...beside } = await besideOurs(context, courses, pasted)
+  const { registrationId, request: _, ...beside } = await besideOurs(context, courses, pasted)
   const known = await heldSecrets(context, courses)
   const held = holderOf(known, parameters, registrationId)
   const part: Part = {
@@ -175,7 +215,6 @@ async function explainForm(context: Context, courses: string[] | null, pasted: O
     at: null,
     reference: beside.entry ? `wire entry ${beside.entry.id}` : null,
   }
-  const nowSeconds = Math.floor(context.clock.now().getTime() / 1000)
   const windowSeconds = context.settings.clockToleranceSeconds
   const request = { method: 'POST', url, parameters: parameters.filter(([name]) => name !== 'oauth_signature') }
   const problem = verifyRequest(request, oauth, {
@@ -185,14 +224,16 @@ async function explainForm(context: Context, courses: string[] | null, pasted: O
     windowSeconds,
   })
   if (!problem) {
-    const late = Math.abs(oauth.timestampSeconds - nowSeconds) > windowSeconds
+    // Judged by when it came, where that is known; when it was pasted says nothing.
+    const came = beside.entry ? secondsOf(new Date(beside.entry.at)) : undefined
+    const late = came !== undefined && Math.abs(oauth.timestampSeconds - came) > windowSeconds
     return {
       ...part,
       what: `A form post that is signed rightly by the secret of ${held.label}, for ${url}.`,
       ...(late && {
         diagnosis: withLetter(
           context,
-          diagnoseClock({ sent: oauth.timestampSeconds, nowSeconds, windowSeconds }),
+          diagnoseClock({ sent: oauth.timestampSeconds, nowSeconds: came, windowSeconds }),
           about,
         ),
       }),
@@ -225,18 +266,31 @@ function holderOf<T extends { registrationId: string; consumerKey: string }>(
   return holders.find((one) => one.registrationId === registrationId) ?? holders[0]
 }
 
+/** The message of ours with the same nonce, if it is still kept. */
+type Beside = Pick<ExplainedMessage, 'entry' | 'differences'> & {
+  registrationId: string | null
+  request: SignedRequest | undefined
+}
+
+const secondsOf = (at: Date) => Math.floor(at.getTime() / 1000)
+
 /** What we sent under the same nonce, and where the other end’s form differs from it. */
 async function besideOurs(
   context: Context,
   courses: string[] | null,
   theirs: { address: string | null; parameters: readonly Parameter[] },
-): Promise<Pick<ExplainedMessage, 'entry' | 'differences'> & { registrationId: string | null }> {
+): Promise<Beside> {
   const nonce = theirs.parameters.find(([name]) => name === 'oauth_nonce')?.[1] ?? ''
   const sent =
     nonce.length >= SHORTEST_NONCE ? await context.records.diagnoses.sentWithNonce(nonce, courses) : undefined
-  if (!sent) return { entry: null, differences: [], registrationId: null }
+  if (!sent) return { entry: null, differences: [], registrationId: null, request: undefined }
   return {
     registrationId: sent.registrationId,
+    request: {
+      method: sent.request.method ?? 'POST',
+      url: sent.request.url,
+      parameters: (sent.request.parameters ?? []).filter(([name]) => name !== 'oauth_signature'),
+    },
     entry: { id: sent.id, at: sent.at.toISOString() },
     differences: compareMessages(theirs, { address: sent.request.url, parameters: withQuery(sent.request) }),
   }

@@ -1,13 +1,17 @@
-import type { SignatureCause } from './facts.js'
+import type { Mistake } from '../mistake.js'
 
-export const secretOfAnotherRegistration: SignatureCause = {
+export const secretOfAnotherRegistration: Mistake = {
   code: 'secret_of_another_registration',
   name: 'secret of another registration',
+  family: 'secret',
   sentence: 'It was signed with the shared secret of another registration.',
   ours: 'Compare which registration the two ends mean.',
   theirs: 'Enter the secret that belongs to this key.',
-  variants: ({ held, others }) =>
+  ways: ({ held, others }) =>
     others
       .filter(({ sharedSecret }) => sharedSecret !== held.sharedSecret)
-      .map(({ label, sharedSecret }) => ({ secret: sharedSecret, evidence: [['signed with the secret of', label]] })),
+      .map(({ label, sharedSecret }) => ({
+        change: () => ({ secret: sharedSecret }),
+        evidence: [['signed with the secret of', label]],
+      })),
 }

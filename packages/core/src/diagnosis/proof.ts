@@ -1,0 +1,30 @@
+import { bodyHash, macBase64, sameDigest, type HashName, type SignatureMethod } from '../oauth1/digest.js'
+
+/**
+ * That a message was recomputed and came out as it was received. Nothing else may be called proven: one can be made here only, by computing, and whoever has none can say
+ * no more than *likely*.
+ */
+export class Proof {
+  declare private readonly made: never
+  private constructor() {}
+
+  /** By the MAC of a base string (RFC 5849 section 3.4.2), with one of the hashes. @param digest base64 */
+  static byMac(hash: HashName, key: string, base: string, digest: string): Proof | undefined {
+    return sameDigest(macBase64(hash, key, base), digest) ? new Proof() : undefined
+  }
+
+  /** By the hash of a body (OAuth Request Body Hash, section 3.2). @param digest base64 */
+  static byBodyHash(method: SignatureMethod, body: Uint8Array, digest: string): Proof | undefined {
+    return sameDigest(bodyHash(method, body), digest) ? new Proof() : undefined
+  }
+
+  /** That a moment lies within, or outside of, a window around another one. @param sent all in seconds */
+  static byOffset(sent: number, around: number, window: number, lies: 'within' | 'outside'): Proof | undefined {
+    return Math.abs(sent - around) <= window === (lies === 'within') ? new Proof() : undefined
+  }
+
+  /** By comparing what was received with what it would be. */
+  static byComparing(received: string, expected: string): Proof | undefined {
+    return received === expected ? new Proof() : undefined
+  }
+}

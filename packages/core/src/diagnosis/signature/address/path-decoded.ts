@@ -1,0 +1,32 @@
+import type { Mistake } from '../mistake.js'
+import { addressed } from './ways.js'
+
+export const pathDecoded: Mistake = {
+  code: 'path_decoded',
+  name: 'path decoded or in other letters',
+  family: 'path',
+  sentence: 'The path was decoded, encoded or put into small letters before it was signed.',
+  ours: null,
+  theirs: 'Sign the path letter by letter as it is called, escapes included.',
+  ways: (_, right) =>
+    addressed(right, 'path', [
+      decoded,
+      (path) => encodeURI(path.toWellFormed()),
+      (path) => path.toLowerCase(),
+      (path) => path.replace(/%[0-9a-f]{2}|[A-Z]+/gi, (one) => (one.startsWith('%') ? one : one.toLowerCase())),
+      (path) => path.replace(/%[0-9a-f]{2}/gi, (one) => one.toUpperCase()),
+      (path) => path.replace(/%[0-9a-f]{2}/gi, (one) => one.toLowerCase()),
+      (path) => path.replaceAll('%20', '+'),
+      (path) => path.replaceAll('+', '%20'),
+      (path) => path.replaceAll('%7E', '~').replaceAll('%7e', '~'),
+      (path) => path.replaceAll('~', '%7E'),
+    ]),
+}
+
+function decoded(path: string): string {
+  try {
+    return decodeURIComponent(path)
+  } catch {
+    return path
+  }
+}
