@@ -29,9 +29,12 @@ const HEADS = {
       <div v-if="cause.ours"><strong>Here:</strong> {{ cause.ours }}</div>
       <div v-if="cause.theirs"><strong>At the tool’s end:</strong> {{ cause.theirs }}</div>
     </div>
-    <p v-if="found.certainty !== 'proven' && found.ruledOut.length > 0" class="quiet mb-2">
-      Tried and ruled out: {{ found.ruledOut.join('; ') }}.
-    </p>
+    <details v-if="found.certainty !== 'proven' && found.ruledOut.length > 0" class="quiet mb-2">
+      <summary>Tried and ruled out: {{ found.ruledOut.length }}</summary>
+      <ul class="ruled-out">
+        <li v-for="name in found.ruledOut" :key="name">{{ name }}</li>
+      </ul>
+    </details>
     <details v-if="found.causes.length > 0" class="mt-2">
       <summary>A text for the tool’s support</summary>
       <CopyValue class="letter" :value="found.letter" label="the text" />
@@ -47,6 +50,11 @@ const HEADS = {
 .diagnosis .cause + .cause {
   border-top: 1px solid var(--line);
   padding-top: 0.7rem;
+}
+.diagnosis .ruled-out {
+  columns: 22rem;
+  column-gap: 2rem;
+  margin: 0.5rem 0 0;
 }
 .diagnosis .letter {
   white-space: pre-wrap;

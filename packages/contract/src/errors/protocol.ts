@@ -201,7 +201,7 @@ export const PROTOCOL_ERRORS = {
   'oauth.signature_mismatch': kind(
     401,
     'The signature does not match.',
-    'Check the shared secret first, then the address that was signed.',
+    'Read the diagnosis of its wire entry (`wire show`): what was signed otherwise was looked for there, by computing.',
   ),
   'xml.not_utf8': kind(400, 'The body is not UTF-8.', 'Send XML in UTF-8.'),
   'xml.malformed': kind(400, 'The body is not well-formed XML.', 'Mend the place that is named.'),

@@ -56,7 +56,7 @@ export function diagnoseSignature(facts: SignatureFacts): Diagnosis {
   return concluded(
     matches.map((match) => toFound(facts, match)),
     tried.map(({ name }) => name),
-    `None of ${ways} ways to sign this message otherwise comes to its signature: what is different is none of what is listed, nor the likely pairs of them.`,
+    `None of ${ways} ways to sign this message otherwise comes to its signature. What differs is none of the mistakes that were tried, nor a likely pair of them.`,
     matches.flatMap(({ made }) => made.flatMap(({ mistake }) => mistake.toTell ?? [])),
   )
 }
