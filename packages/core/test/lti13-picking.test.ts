@@ -172,6 +172,12 @@ describe('what a token says as it stands', () => {
     expect(claimsAsTheyStand(filled(16_384))).toEqual({})
     expect(claimsAsTheyStand(filled(16_385))).toBeUndefined()
   })
+  it('is text in UTF-8, and nothing else', () => {
+    const part = (bytes: Buffer) => bytes.toString('base64url')
+    const payload = Buffer.concat([Buffer.from('{"a":"'), Buffer.from([0xff]), Buffer.from('"}')])
+    const head = part(Buffer.from('{"alg":"RS256","kid":"k"}'))
+    expect(readJws(`${head}.${part(payload)}.abcd`)).toMatchObject({ code: 'jwt.malformed', detail: 'payload' })
+  })
   it('of a kind is told, shortly', () => {
     const part = (value: object) => Buffer.from(JSON.stringify(value)).toString('base64url')
     const typed = (typ: unknown) => readJws(`${part({ alg: 'RS256', kid: 'k'.repeat(300), typ })}.${part({})}.abcd`)
@@ -238,6 +244,7 @@ describe('a keyset', () => {
   }
   it('has keys whose every part is there, of its kind', () => {
     expect(read(good)).toBe(1)
+    expect(read({ ...good, e: 'Aw' })).toBe(1)
     for (const change of [{ kty: 'EC' }, { n: 7 }, { e: 7 }, { kid: 7 }, { e: 'AQ' }, { e: '' }, { n: '.' }])
       expect(read({ ...good, ...change })).toBe('keyset.no_usable_key')
   })

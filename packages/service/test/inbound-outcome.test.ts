@@ -93,6 +93,7 @@ describe('who sends an outcome', () => {
   it('is one with a token for links of LTI 1.3 only', async () => {
     const of13 = link({ registration: tool({ version: '1.3' }) })
     expect(await by('Bearer abc', of13)).toEqual({ sender: { by: 'token', bearer: 'abc', link: of13 } })
+    expect(await by(signed(replace('1')), of13)).toMatchObject({ sender: { by: 'signature' } })
     expect(said(await by('Bearer abc'))).toBe('oauth.header_malformed')
     expect(said(await by('Bearer abc', undefined))).toBe('oauth.header_malformed')
   })

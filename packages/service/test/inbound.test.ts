@@ -156,7 +156,7 @@ describe('a message on its way', () => {
     expect(entries.map((one) => one.outcome)).toEqual(['accepted', 'refused'])
   })
 
-  it.each(['service.busy', 'request.too_many'] as const)('is refused by “%s” without an entry', async (code) => {
+  it.each(['service.busy', 'request.too_many', 'service.fault'] as const)('is refused by “%s” without an entry', async (code) => {
     const { context, entries, told } = pretend()
     expect(
       await run(

@@ -1,4 +1,4 @@
-import type { Proof } from './proof.js'
+import type { Proof, Proven } from './proof.js'
 
 /** One cause that explains a refused message, with what shows it and what mends it. Never holds a secret. */
 export interface Cause {
@@ -20,7 +20,7 @@ export type Found = Cause & { proof?: Proof | undefined }
  * than one explains it, and which it is cannot be told from the message. `none`: of all causes known none does; nothing is guessed.
  */
 export interface Diagnosis {
-  certainty: 'proven' | 'likely' | 'several' | 'none'
+  certainty: Proven | 'likely' | 'several' | 'none'
   sentence: string
   causes: Cause[]
   /** The causes that were tried and ruled out, in words. */
@@ -43,11 +43,27 @@ export function concluded(
   const [first, ...more] = causes
   if (!first) return { certainty: 'none', sentence: nothing, causes, ruledOut }
   if (more.length === 0)
-    return { certainty: proven.length > 0 ? 'proven' : 'likely', sentence: first.sentence, causes, ruledOut }
+    return { certainty: proven[0]?.proof?.certainty ?? 'likely', sentence: first.sentence, causes, ruledOut }
   const apart = toTell.length > 0 ? ` Another message tells: one with ${[...new Set(toTell)].join(', or ')}.` : ''
   return {
     certainty: 'several',
     sentence: `${causes.length} causes explain it alike, and the message does not tell which it is.${apart}`,
+    causes,
+    ruledOut,
+  }
+}
+
+/**
+ * Puts faults into one answer that stand beside each other, each a fault whatever the others are. It is proven when all are.
+ * @param nothing what is said when there is none
+ */
+export function faultsIn(found: readonly Found[], ruledOut: string[], nothing: string): Diagnosis {
+  const causes = found.map(({ proof: _, ...cause }): Cause => cause)
+  const [first, ...more] = causes
+  if (!first) return { certainty: 'none', sentence: nothing, causes, ruledOut }
+  return {
+    certainty: (found.every(({ proof }) => proof !== undefined) && found[0]!.proof?.certainty) || 'likely',
+    sentence: more.length === 0 ? first.sentence : `${causes.length} things are wrong. First: ${first.sentence}`,
     causes,
     ruledOut,
   }

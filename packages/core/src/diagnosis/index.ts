@@ -1,4 +1,4 @@
-export { concluded, type Cause, type Diagnosis, type Found } from './cause.js'
+export { concluded, faultsIn, type Cause, type Diagnosis, type Found } from './cause.js'
 export { Proof } from './proof.js'
 export { diagnoseBaseString, diagnoseSignature, MISTAKES } from './signature/index.js'
 export type { HeldSecret, SignatureFacts } from './signature/facts.js'

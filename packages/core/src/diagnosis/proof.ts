@@ -1,11 +1,16 @@
 import { bodyHash, macBase64, sameDigest, type HashName, type SignatureMethod } from '../oauth1/digest.js'
 
+declare const recomputed: unique symbol
+/** A word that nobody can write down: it comes from a `Proof` only. */
+export type Proven = 'proven' & { readonly [recomputed]: true }
+
 /**
  * That a message was recomputed and came out as it was received. Nothing else may be called proven: one can be made here only, by computing, and whoever has none can say
  * no more than *likely*.
  */
 export class Proof {
-  declare private readonly made: never
+  readonly certainty = 'proven' as Proven
+
   private constructor() {}
 
   /** By the MAC of a base string (RFC 5849 section 3.4.2), with one of the hashes. @param digest base64 */
@@ -21,6 +26,16 @@ export class Proof {
   /** That a moment lies within, or outside of, a window around another one. @param sent all in seconds */
   static byOffset(sent: number, around: number, window: number, lies: 'within' | 'outside'): Proof | undefined {
     return Math.abs(sent - around) <= window === (lies === 'within') ? new Proof() : undefined
+  }
+
+  /** That nothing of what was received is anything of what it could be. */
+  static byNoneOf(received: readonly unknown[], possible: readonly unknown[]): Proof | undefined {
+    return received.some((one) => possible.includes(one)) ? undefined : new Proof()
+  }
+
+  /** That one number is no larger than another: moments, in seconds. */
+  static byOrder(smaller: number, larger: number): Proof | undefined {
+    return smaller <= larger ? new Proof() : undefined
   }
 
   /** By comparing what was received with what it would be. */

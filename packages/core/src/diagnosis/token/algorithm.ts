@@ -1,3 +1,4 @@
+import { Proof } from '../proof.js'
 import { shown, type TokenCause } from './facts.js'
 
 /** LTI 1.3 takes RS256 only (Security Framework 1.0 section 5.1.2). */
@@ -13,4 +14,5 @@ export const algorithm: TokenCause = ({ header }) =>
         ],
         ours: null,
         theirs: 'Sign with RSA and SHA-256, and say so in the header.',
+        proof: Proof.byNoneOf([header['alg']], ['RS256']),
       }

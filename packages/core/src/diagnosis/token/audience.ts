@@ -1,4 +1,5 @@
 import { nearestAddress } from '../difference.js'
+import { Proof } from '../proof.js'
 import { isOurs, shown, type TokenCause } from './facts.js'
 
 /** For whom the token is (RFC 7519 section 4.1.3; RFC 7523 section 3). */
@@ -14,6 +15,10 @@ export const audience: TokenCause = (facts) => {
       evidence: [['aud', given.join(', ')]],
       ours: 'Look whether the registration was deleted or made anew.',
       theirs: 'Compare the client identifier with the exchange sheet.',
+      proof: Proof.byNoneOf(
+        given,
+        tools.map(({ clientId }) => clientId),
+      ),
     }
   }
   const wanted = kind === 'assertion' ? [facts.tokenUrl, facts.issuer] : [facts.issuer]
@@ -30,5 +35,6 @@ export const audience: TokenCause = (facts) => {
     ],
     ours: null,
     theirs: `Put “${wanted[0]!}” into aud, letter by letter.`,
+    proof: Proof.byNoneOf(given, wanted),
   }
 }

@@ -1,4 +1,5 @@
 import { CLAIM } from '../../lti13/names.js'
+import { Proof } from '../proof.js'
 import { isOurs, shown, type TokenCause } from './facts.js'
 
 /** The deployment has to be one of the tool’s (LTI 1.3 section 5.3.3). */
@@ -21,5 +22,6 @@ export const deployment: TokenCause = (facts) => {
     ],
     ours: 'Compare the deployments on the registration’s page with what the tool’s end has entered.',
     theirs: 'Answer with the deployment that the launch named.',
+    proof: Proof.byNoneOf([given], tool.deployments),
   }
 }

@@ -1,5 +1,5 @@
 import type { Claims } from '../../lti13/index.js'
-import type { Cause } from '../cause.js'
+import type { Found } from '../cause.js'
 
 export type TokenKind = 'launch' | 'picked' | 'assertion' | 'access_token' | 'unknown'
 
@@ -30,7 +30,7 @@ export interface TokenFacts {
 }
 
 /** Finds one fault of a token, or none. */
-export type TokenCause = (facts: TokenFacts) => Cause | undefined
+export type TokenCause = (facts: TokenFacts) => Found | undefined
 
 /** A claim as it may be shown. */
 export function shown(value: unknown): string {

@@ -1,4 +1,4 @@
-import type { Diagnosis } from '../cause.js'
+import { faultsIn, type Diagnosis } from '../cause.js'
 import { algorithm } from './algorithm.js'
 import { audience } from './audience.js'
 import { deployment } from './deployment.js'
@@ -26,20 +26,5 @@ export function diagnoseToken(facts: TokenFacts): Diagnosis {
   const causes = found.filter((cause) => cause !== undefined)
   const unjudged = facts.nowSeconds === null ? [expired, fromTheFuture] : []
   const ruledOut = NAMES.filter((_, i) => found[i] === undefined && !unjudged.includes(CAUSES[i]!))
-  if (causes.length === 0)
-    return {
-      certainty: 'none',
-      sentence: 'Nothing is wrong with the token as far as it can be told here.',
-      causes,
-      ruledOut,
-    }
-  return {
-    certainty: 'proven',
-    sentence:
-      causes.length === 1
-        ? causes[0]!.sentence
-        : `${causes.length} things are wrong with the token. First: ${causes[0]!.sentence}`,
-    causes,
-    ruledOut,
-  }
+  return faultsIn(causes, ruledOut, 'Nothing is wrong with the token as far as it can be told here.')
 }

@@ -1,4 +1,5 @@
 import { addressDifference } from '../difference.js'
+import { Proof } from '../proof.js'
 import { isOurs, shown, type TokenCause } from './facts.js'
 
 /** Of our own tokens: this platform’s issuer. Of a tool’s: its client identifier (LTI 1.3 section 5.1.1; RFC 7523 section 3). */
@@ -17,6 +18,7 @@ export const issuer: TokenCause = (facts) => {
       ],
       ours: 'If this service has changed its address, the tool must be given the new one.',
       theirs: 'Compare the issuer in the tool’s settings, letter by letter.',
+      proof: Proof.byNoneOf([iss], [facts.issuer]),
     }
   }
   const tool = tools.find(({ clientId }) => clientId === iss)
@@ -33,5 +35,11 @@ export const issuer: TokenCause = (facts) => {
     ],
     ours: null,
     theirs: 'Put the client identifier that stands on the exchange sheet into iss (and sub).',
+    proof: tool
+      ? Proof.byNoneOf([sub], [iss])
+      : Proof.byNoneOf(
+          [iss],
+          tools.map(({ clientId }) => clientId),
+        ),
   }
 }

@@ -1,3 +1,4 @@
+import { Proof } from '../proof.js'
 import { shown, type TokenCause } from './facts.js'
 
 /** The key that the header names is not there, or it is not the one that signed. */
@@ -19,6 +20,7 @@ export const key: TokenCause = ({ header, keys, signedBy }) => {
       evidence,
       ours: null,
       theirs: 'Name the key in the header’s “kid”.',
+      proof: Proof.byNoneOf([typeof kid === 'string' && kid !== ''], [true]),
     }
   if (!keys || header['alg'] !== 'RS256') return undefined
   if (!keys.ids.includes(kid) && typeof signedBy === 'string')
@@ -28,6 +30,7 @@ export const key: TokenCause = ({ header, keys, signedBy }) => {
       evidence: [...evidence, ['signed by', `“${signedBy.slice(0, 60)}”`]],
       ours: null,
       theirs: 'Give the key the same “kid” in the token’s header as in the keyset.',
+      proof: Proof.byNoneOf([kid], keys.ids),
     }
   if (!keys.ids.includes(kid))
     return {
@@ -36,6 +39,7 @@ export const key: TokenCause = ({ header, keys, signedBy }) => {
       evidence,
       ours: 'Compare the keyset’s address in the registration with what the tool’s end names.',
       theirs: 'Publish the key before signing with it, and leave it there while tokens by it live.',
+      proof: Proof.byNoneOf([kid], keys.ids),
     }
   if (signedBy === undefined || signedBy === kid) return undefined
   return signedBy === null
@@ -47,6 +51,7 @@ export const key: TokenCause = ({ header, keys, signedBy }) => {
         ours: null,
         theirs:
           'Sign with the private key that belongs to the published one; nothing of the token may change afterwards.',
+        proof: Proof.byNoneOf([signedBy], keys.ids),
       }
     : {
         code: 'signed_by_other_key',
@@ -54,5 +59,6 @@ export const key: TokenCause = ({ header, keys, signedBy }) => {
         evidence: [...evidence, ['signed by', signedBy]],
         ours: null,
         theirs: 'Name the key that signs.',
+        proof: Proof.byNoneOf([signedBy], [kid]),
       }
 }

@@ -1,4 +1,5 @@
 import { CLAIM } from '../../lti13/names.js'
+import { Proof } from '../proof.js'
 import type { TokenCause, TokenKind } from './facts.js'
 
 const ALWAYS = ['message_type', 'version', 'deployment_id'].map((name) => CLAIM + name)
@@ -21,5 +22,9 @@ export const required: TokenCause = ({ claims, kind }) => {
         evidence: missing.map((name) => [name, 'missing']),
         ours: null,
         theirs: 'Add the claims that are missing.',
+        proof: Proof.byNoneOf(
+          missing,
+          Object.keys(claims).filter((name) => claims[name] !== undefined),
+        ),
       }
 }

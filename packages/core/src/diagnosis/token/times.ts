@@ -1,4 +1,5 @@
-import type { Cause } from '../cause.js'
+import type { Found } from '../cause.js'
+import { Proof } from '../proof.js'
 import { shown, type TokenCause, type TokenFacts } from './facts.js'
 
 const evidenceOf = ({ claims, nowSeconds, leewaySeconds }: TokenFacts, name: string): [string, string][] => [
@@ -17,6 +18,7 @@ export const expired: TokenCause = (facts) => {
       'The token does not say in seconds since 1970 when it ends.',
       [['exp', shown(exp)]],
       'Set exp in seconds since 1970.',
+      Proof.byNoneOf([typeof exp], ['number']),
     )
   if (exp > 1e11)
     return fault(
@@ -24,6 +26,7 @@ export const expired: TokenCause = (facts) => {
       'The token’s times are in milliseconds; they must be in seconds since 1970.',
       [['exp', shown(exp)]],
       'Divide the times by 1000.',
+      Proof.byOrder(1e11, exp),
     )
   if (nowSeconds === null || exp > nowSeconds - leewaySeconds) return undefined
   return fault(
@@ -31,6 +34,7 @@ export const expired: TokenCause = (facts) => {
     `The token ended ${Math.round(nowSeconds - exp)} seconds ago.`,
     evidenceOf(facts, 'exp'),
     'Make a new token for each message; if it is new, have the clock kept by a time server.',
+    Proof.byOrder(exp, nowSeconds - leewaySeconds),
   )
 }
 
@@ -49,13 +53,20 @@ export const fromTheFuture: TokenCause = (facts) => {
         name === 'iat'
           ? 'Have the clock kept by a time server.'
           : 'Set “nbf” to the moment from which the token is good, or leave it out.',
+        Proof.byOrder(nowSeconds + leewaySeconds, at),
       )
   }
   return undefined
 }
 
-function fault(code: string, sentence: string, evidence: [string, string][], theirs: string): Cause {
-  return { code, sentence, evidence, ours: null, theirs }
+function fault(
+  code: string,
+  sentence: string,
+  evidence: [string, string][],
+  theirs: string,
+  proof: Proof | undefined,
+): Found {
+  return { code, sentence, evidence, ours: null, theirs, proof }
 }
 
 function moment(value: unknown): string {
