@@ -147,6 +147,24 @@ describe('a refused signature', () => {
     expect(found.sentence).toMatch(/2 causes/)
   })
 
+  it.each([`${SECRET}&`, encodeURIComponent(`${SECRET}&`), SECRET])(
+    'that is the secret in plain says so, without it: %#',
+    (plain) => {
+      const found = diagnoseSignature(facts(plain))
+      expect(found).toMatchObject({ certainty: 'proven', causes: [{ code: 'signed_in_plain' }] })
+      expect(JSON.stringify(found)).not.toContain(SECRET)
+    },
+  )
+
+  it.each(['', 'x', 'A'.repeat(25), '='.repeat(28), 'é'.repeat(28), 'A'.repeat(5000)])(
+    'that is none in any form is told as that: %j',
+    (none) => {
+      const found = diagnoseSignature(facts(none))
+      expect(found).toMatchObject({ certainty: 'none', causes: [], ruledOut: [] })
+      expect(found.sentence).toContain(`has ${none.length} characters`)
+    },
+  )
+
   it('where none fits nothing is guessed, and what was tried is said', () => {
     const found = diagnoseSignature(facts(sign({ secret: 'nobody-knows-it' })))
     expect(found).toMatchObject({ certainty: 'none', causes: [] })

@@ -156,19 +156,22 @@ describe('a message on its way', () => {
     expect(entries.map((one) => one.outcome)).toEqual(['accepted', 'refused'])
   })
 
-  it.each(['service.busy', 'request.too_many', 'service.fault'] as const)('is refused by “%s” without an entry', async (code) => {
-    const { context, entries, told } = pretend()
-    expect(
-      await run(
-        context,
-        begun()
-          .may(() => new Refusal(code))
-          .take(done),
-        { text: '' },
-      ),
-    ).toBe(`${code} at may`)
-    expect([entries, told]).toEqual([[], []])
-  })
+  it.each(['service.busy', 'request.too_many', 'service.fault'] as const)(
+    'is refused by “%s” without an entry',
+    async (code) => {
+      const { context, entries, told } = pretend()
+      expect(
+        await run(
+          context,
+          begun()
+            .may(() => new Refusal(code))
+            .take(done),
+          { text: '' },
+        ),
+      ).toBe(`${code} at may`)
+      expect([entries, told]).toEqual([[], []])
+    },
+  )
 
   it.each(['outgoing.timeout', 'keyset.private_key'] as const)(
     'that the tool’s end is the cause of, as by “%s”, leaves one',

@@ -1,4 +1,6 @@
+import { percentEncode } from '../../oauth1/encoding.js'
 import { concluded, together, type Cause, type Diagnosis, type Found } from '../cause.js'
+import { Proof } from '../proof.js'
 import { addressEncoding } from './address/address-encoding.js'
 import { addressInPart, moreInAddress } from './address/more-in-address.js'
 import { otherHost } from './address/other-host.js'
@@ -51,7 +53,11 @@ const HASHES = { md5: 'MD5', sha1: 'HMAC-SHA1', sha256: 'HMAC-SHA256', sha384: '
  * @throws RangeError when the address is not an absolute http(s) one
  */
 export function diagnoseSignature(facts: SignatureFacts): Diagnosis {
-  const { matches, tried, ways } = search(facts, MISTAKES, signatureTarget(facts.signature))
+  const plain = signedInPlain(facts)
+  if (plain) return concluded([plain], [], '')
+  const target = signatureTarget(facts.signature)
+  if (!target.isPossible) return concluded([], [], noSignature(facts.signature))
+  const { matches, tried, ways } = search(facts, MISTAKES, target)
   if (matches.some((match) => isRight(facts, match))) return concluded([], [], RIGHT)
   return concluded(
     matches.map((match) => toFound(facts, match)),
@@ -76,6 +82,25 @@ export function diagnoseBaseString(facts: SignatureFacts, theirs: string): Diagn
       : 'No known mistake, alone or with another, comes to this base string.',
     ofMistakes.flatMap(({ made }) => made.flatMap(({ mistake }) => mistake.toTell ?? [])),
   )
+}
+
+const noSignature = ({ length }: string) =>
+  `What was sent as signature has ${length} characters and is none in any form that is known: it is base64 of the 20 bytes of SHA-1, or of the 32 of SHA-256.`
+
+/** By the method PLAINTEXT (RFC 5849 section 3.4.4), which is taken by nobody here. */
+function signedInPlain({ signature, held: { sharedSecret } }: SignatureFacts): Found | undefined {
+  const key = percentEncode(sharedSecret)
+  const plain = [`${key}&`, percentEncode(`${key}&`), key, sharedSecret].find((one) => one === signature)
+  return plain === undefined
+    ? undefined
+    : {
+        code: 'signed_in_plain',
+        sentence: 'The shared secret itself was sent in place of a signature: whoever saw the message has it now.',
+        evidence: [['sent as signature', 'the shared secret']],
+        ours: 'Change the shared secret: it crossed the wire.',
+        theirs: 'Sign by HMAC-SHA1 or HMAC-SHA256, never by PLAINTEXT (RFC 5849 section 3.4.2).',
+        proof: Proof.byComparing(signature, plain),
+      }
 }
 
 const RIGHT =

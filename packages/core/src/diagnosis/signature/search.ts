@@ -19,6 +19,8 @@ export interface Match<Hit> {
 
 /** What is looked for: what was received, to be held against what a way of signing comes to. */
 export interface Target<Hit extends { proof: Proof }> {
+  /** Whether anything could come to it at all. */
+  isPossible: boolean
   /** The sides that it depends on. */
   sides: readonly Side[]
   /** What one try costs, in bytes hashed. */
@@ -79,6 +81,7 @@ export function signatureTarget(signature: string): Target<OfSignature> {
     if (hash) expected.set(hash, (expected.get(hash) ?? new Map<string, Written>()).set(written.digest, written))
   }
   return {
+    isPossible: expected.size > 0,
     sides: SIDES,
     costOf: (base) => expected.size * (base.length + MAC_BYTES),
     hits: (key, base) => {
@@ -95,6 +98,7 @@ export function signatureTarget(signature: string): Target<OfSignature> {
 /** A base string, as the other end shows it. */
 export function baseStringTarget(theirs: string): Target<{ proof: Proof }> {
   return {
+    isPossible: true,
     sides: ['head', 'parameters'],
     costOf: (base) => base.length,
     hits: (_, base) => {
@@ -141,6 +145,7 @@ class Search<Hit extends { proof: Proof }> {
   }
 
   run(): Searched<Hit> {
+    if (!this.target.isPossible) return { matches: [], tried: [], ways: 0 }
     this.matchesOf(this.sides, [])
     if (this.matches.length === 0) this.alone()
     if (this.matches.length === 0) this.together()
