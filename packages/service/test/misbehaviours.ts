@@ -50,7 +50,7 @@ export const LINK_11: Row[] = [
   ['score_wrong_secret', 'score', /signature/i],
   ['score_secret_blank', 'score', /blank/],
   ['score_other_hash', 'score', /body is not the one that was signed/],
-  ['score_old_clock', 'score', /off by 1 hour on the dot/],
+  ['score_old_clock', 'score', /^The timestamp is 36\d\d seconds behind our clock/],
   ['score_other_result', 'score', /result/i],
   ['refuses_test_learner', 'launch_test_learner', /refuses the test learner/],
   ['broken_xml', 'score', /not well-formed XML/],
