@@ -1,7 +1,6 @@
 import { diagnoseBaseString, diagnoseSignature, type Diagnosis } from '@bathyscribe/core/diagnosis'
-import { factsOf } from '@bathyscribe/yard/benches/diagnosis'
 import { bothOf, FAULTS, LIKELY_PAIRS, type Fault } from '@bathyscribe/yard/faulty/faults'
-import { MESSAGES } from '@bathyscribe/yard/faulty/messages'
+import { factsOf, MESSAGES } from '@bathyscribe/yard/faulty/messages'
 import { baseOf, signatureBy, type Sent } from '@bathyscribe/yard/faulty/signer'
 import { beforeAll, describe, expect, it } from 'vitest'
 
@@ -76,7 +75,7 @@ describe('faults of another end', () => {
       MESSAGES.flatMap((sent) => {
         const theirs = baseOf(sent, fault.doing)
         if (theirs === baseOf(sent)) return []
-        const found = diagnoseBaseString(factsOf(sent, ''), theirs)
+        const found = diagnoseBaseString({ ...factsOf(sent, ''), theirs })
         return isNamed({ fault, sent, found }) ? [] : [told({ fault, sent, found })]
       }),
     )
@@ -91,7 +90,10 @@ describe('a message without a fault', () => {
       sentence: expect.stringMatching(/^The signature is right/) as string,
       causes: [],
     })
-    expect(diagnoseBaseString(factsOf(sent, ''), baseOf(sent))).toMatchObject({ certainty: 'none', causes: [] })
+    expect(diagnoseBaseString({ ...factsOf(sent, ''), theirs: baseOf(sent) })).toMatchObject({
+      certainty: 'none',
+      causes: [],
+    })
   })
 })
 

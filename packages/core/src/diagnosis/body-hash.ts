@@ -96,8 +96,9 @@ export function diagnoseBodyHash(facts: {
   }
   const asSent = hashed(body)
   if (asSent) {
-    const { method, forms, proof } = asSent
-    return concluded([{ ...together([...(method === signatureMethod ? [] : [otherMethod(signatureMethod, method)]), ...(forms.length > 0 ? [form(forms)] : [])]), proof }], [], '') // oxfmt-ignore
+    const causes = hashedOtherwise(signatureMethod, asSent)
+    const found = causes.length > 0 ? [{ ...together(causes), proof: asSent.proof }] : []
+    return concluded(found, [], 'The hash is that of the body that came, as it must be written.')
   }
   ruledOut.push('the hash in another alphabet', 'SHA-1 in place of SHA-256')
   const text = new TextDecoder('utf-8', { ignoreBOM: true }).decode(body)
@@ -122,17 +123,21 @@ export function diagnoseBodyHash(facts: {
       ours: null,
       theirs: 'Hash the very bytes that are sent, after the last change to them.',
     }
-    const more = [
-      ...(made.method === signatureMethod ? [] : [otherMethod(signatureMethod, made.method)]),
-      ...(made.forms.length > 0 ? [form(made.forms)] : []),
-    ]
-    found.push({ ...together([cause, ...more]), proof: made.proof })
+    found.push({ ...together([cause, ...hashedOtherwise(signatureMethod, made)]), proof: made.proof })
   }
   return concluded(
     found,
     ruledOut,
     'The body is not the one that was hashed: something between the two ends changed it, or it was hashed too early.',
   )
+}
+
+/** What is wrong with the hash itself, whatever body it is of. */
+function hashedOtherwise(signed: SignatureMethod, how: { method: SignatureMethod; forms: readonly string[] }): Cause[] {
+  return [
+    ...(how.method === signed ? [] : [otherMethod(signed, how.method)]),
+    ...(how.forms.length > 0 ? [form(how.forms)] : []),
+  ]
 }
 
 function form(forms: readonly string[]): Cause {

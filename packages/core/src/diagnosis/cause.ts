@@ -39,7 +39,7 @@ export function concluded(
   toTell: readonly string[] = [],
 ): Diagnosis {
   const proven = found.filter(({ proof }) => proof !== undefined)
-  const causes = (proven.length > 0 ? proven : found).map(({ proof: _, ...cause }): Cause => cause)
+  const causes = (proven.length > 0 ? proven : found).map(withoutProof)
   const [first, ...more] = causes
   if (!first) return { certainty: 'none', sentence: nothing, causes, ruledOut }
   if (more.length === 0)
@@ -58,7 +58,7 @@ export function concluded(
  * @param nothing what is said when there is none
  */
 export function faultsIn(found: readonly Found[], ruledOut: string[], nothing: string): Diagnosis {
-  const causes = found.map(({ proof: _, ...cause }): Cause => cause)
+  const causes = found.map(withoutProof)
   const [first, ...more] = causes
   if (!first) return { certainty: 'none', sentence: nothing, causes, ruledOut }
   return {
@@ -68,6 +68,8 @@ export function faultsIn(found: readonly Found[], ruledOut: string[], nothing: s
     ruledOut,
   }
 }
+
+const withoutProof = ({ proof: _, ...cause }: Found): Cause => cause
 
 const HOW_MANY = ['No', 'One', 'Two', 'Three', 'Four', 'Five']
 

@@ -1,7 +1,7 @@
 export { concluded, faultsIn, type Cause, type Diagnosis, type Found } from './cause.js'
 export { Proof } from './proof.js'
 export { diagnoseBaseString, diagnoseSignature, MISTAKES } from './signature/index.js'
-export type { HeldSecret, SignatureFacts } from './signature/facts.js'
+export type { BaseStringFacts, HeldSecret, SignatureFacts } from './signature/facts.js'
 export { diagnoseBodyHash } from './body-hash.js'
 export { diagnoseClock } from './clock.js'
 export { addressDifference, nearestAddress } from './difference.js'

@@ -1,3 +1,5 @@
+import { percentDecoded } from '../text/index.js'
+
 /** A name and a value, in the order in which they were sent; names may repeat. */
 export type Parameter = readonly [name: string, value: string]
 
@@ -22,21 +24,19 @@ export function percentEncode(text: string): string {
  * A broken escape stays as it was sent, so that it can be shown and will not match a signature by accident.
  */
 export function decodeForm(text: string): Parameter[] {
+  return splitForm(text).map(([name, value]) => [decodePart(name), decodePart(value)])
+}
+
+/** The pairs of such a text as they stand there, not decoded. */
+export function splitForm(text: string): Parameter[] {
   if (text === '') return []
   return text
     .split('&')
     .filter((pair) => pair !== '')
     .map((pair) => {
       const at = pair.indexOf('=')
-      return at < 0 ? [decodePart(pair), ''] : [decodePart(pair.slice(0, at)), decodePart(pair.slice(at + 1))]
+      return at < 0 ? [pair, ''] : [pair.slice(0, at), pair.slice(at + 1)]
     })
 }
 
-function decodePart(part: string): string {
-  const spaced = part.replaceAll('+', ' ')
-  try {
-    return decodeURIComponent(spaced)
-  } catch {
-    return spaced
-  }
-}
+const decodePart = (part: string) => percentDecoded(part.replaceAll('+', ' '))

@@ -1,6 +1,6 @@
 import { fileURLToPath } from 'node:url'
 import { Refusal } from '@bathyscribe/contract'
-import type { Diagnosis, SignatureFacts } from '@bathyscribe/core/diagnosis'
+import type { BaseStringFacts, Diagnosis, SignatureFacts } from '@bathyscribe/core/diagnosis'
 import type { Roster } from '@bathyscribe/core/oneroster'
 import { Piscina } from 'piscina'
 import type { RosterFile, RosterRead } from './read-roster.js'
@@ -16,7 +16,7 @@ export interface Workers {
   /** @throws Refusal `service.busy` when it takes too long, or too many wait */
   diagnoseSignature(facts: SignatureFacts): Promise<Diagnosis>
   /** @throws Refusal as above */
-  diagnoseBaseString(facts: SignatureFacts, theirs: string): Promise<Diagnosis>
+  diagnoseBaseString(facts: BaseStringFacts): Promise<Diagnosis>
   /** @throws Refusal what is wrong with it; `service.busy` when too many wait; `roster.archive` when it takes too long */
   readRoster(file: RosterFile, limitMs?: number): Promise<Roster>
   close(): Promise<void>
@@ -42,7 +42,7 @@ export function createWorkers(): Workers {
 
   return {
     diagnoseSignature: (facts) => ask('diagnoseSignature', facts, LIMIT_MS, busy),
-    diagnoseBaseString: (facts, theirs) => ask('diagnoseBaseString', { facts, theirs }, LIMIT_MS, busy),
+    diagnoseBaseString: (facts) => ask('diagnoseBaseString', facts, LIMIT_MS, busy),
     readRoster: async (file, limitMs = ROSTER_LIMIT_MS) => {
       const read = await ask<RosterRead>('readRoster', file, limitMs, (cause) => {
         const detail = `it is not unfolded and read after ${limitMs / 1000} seconds`

@@ -1,8 +1,8 @@
 import { diagnoseSignature, type SignatureFacts } from '@bathyscribe/core/diagnosis'
 import { signatureOf } from '@bathyscribe/core/oauth1'
 import { FAULTS } from '../faulty/faults.js'
-import { MESSAGES } from '../faulty/messages.js'
-import { signatureBy, type Sent } from '../faulty/signer.js'
+import { factsOf, MESSAGES } from '../faulty/messages.js'
+import { signatureBy } from '../faulty/signer.js'
 import type { Result, Setting } from './bench.js'
 
 // As many as a launch of ours has.
@@ -60,19 +60,6 @@ export function diagnosisOf({ say }: Setting): Result {
     ratio: Math.min(FOUND_MS / found, NONE_MS / none),
     floor: 1,
     detail: { noneMs: round(none), foundMs: round(found), foundLimitMs: FOUND_MS, noneLimitMs: NONE_MS },
-  }
-}
-
-/** As one end knows a message of the table that came to it. */
-export function factsOf(sent: Sent, signature: string): SignatureFacts {
-  return {
-    request: { method: sent.method, url: sent.url, parameters: sent.fields.map(([name, value]) => [name, value]) },
-    signature,
-    signatureMethod: 'HMAC-SHA1',
-    held: { label: 'Knotwork Drills', consumerKey: sent.consumerKey, sharedSecret: sent.sharedSecret },
-    previous: ['capstan-before-2025'],
-    others: [{ label: 'Plotting Table', consumerKey: 'plot', sharedSecret: 'parallel-rules-77' }],
-    hosts: ['127.0.0.1:8080', 'localhost'],
   }
 }
 

@@ -1,3 +1,4 @@
+import type { SignatureFacts } from '@bathyscribe/core/diagnosis'
 import type { Pairs, Sent } from './signer.js'
 
 const OAUTH = (nonce: string): Pairs => [
@@ -63,3 +64,16 @@ const plain = (sharedSecret: string): Sent => ({
 const SECRETS = ['hAlyard-3-bOwline/l+7==', 'Öse&Tau 44 "rope"-llO99-xx']
 
 export const MESSAGES: readonly Sent[] = SECRETS.flatMap((secret) => [launch(secret), outcome(secret), plain(secret)])
+
+/** As one end knows a message of the table that came to it. */
+export function factsOf(sent: Sent, signature: string): SignatureFacts {
+  return {
+    request: { method: sent.method, url: sent.url, parameters: sent.fields.map(([name, value]) => [name, value]) },
+    signature,
+    signatureMethod: 'HMAC-SHA1',
+    held: { label: 'Knotwork Drills', consumerKey: sent.consumerKey, sharedSecret: sent.sharedSecret },
+    previous: ['capstan-before-2025'],
+    others: [{ label: 'Plotting Table', consumerKey: 'plot', sharedSecret: 'parallel-rules-77' }],
+    hosts: ['127.0.0.1:8080', 'localhost'],
+  }
+}

@@ -8,12 +8,10 @@ export interface HeldSecret {
   sharedSecret: string
 }
 
-/** A signed message that did not verify, and what is known around it. */
-export interface SignatureFacts {
+/** A signed message, and what is known around it. */
+export interface SignedFacts {
   /** As it was received: the address by which this service is known, all parameters but those of its query. */
   request: SignedRequest
-  signature: string
-  signatureMethod: SignatureMethod
   /** The registration whose key it names. */
   held: HeldSecret
   /** Secrets of that registration that are not taken any more, or not yet. */
@@ -21,4 +19,15 @@ export interface SignatureFacts {
   others: readonly HeldSecret[]
   /** Other names and ports by which this service is reached, such as `127.0.0.1:8080`. */
   hosts: readonly string[]
+}
+
+/** One that did not verify. */
+export interface SignatureFacts extends SignedFacts {
+  signature: string
+  signatureMethod: SignatureMethod
+}
+
+/** One whose base string the other end shows. */
+export interface BaseStringFacts extends SignedFacts {
+  theirs: string
 }

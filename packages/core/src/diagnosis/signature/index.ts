@@ -9,8 +9,8 @@ import { otherScheme } from './address/other-scheme.js'
 import { pathDecoded } from './address/path-decoded.js'
 import { pathRewritten } from './address/path-rewritten.js'
 import { trailingSlash } from './address/trailing-slash.js'
-import type { SignatureFacts } from './facts.js'
-import type { Mistake, Way } from './mistake.js'
+import type { BaseStringFacts, SignatureFacts } from './facts.js'
+import type { Mistake } from './mistake.js'
 import { doubleEncoding, escapesInSmallLetters, marksEncodedOtherwise, plusForBlank } from './parameters/encoding.js'
 import {
   changedAfterSigning,
@@ -22,7 +22,15 @@ import {
 import { otherOrder } from './parameters/order.js'
 import { queryInAddress, queryLeftOut, queryReadOtherwise, queryTwice } from './parameters/query.js'
 import { htmlEscaped, otherCharset, otherLineEnds, otherNormalForm } from './parameters/text.js'
-import { baseStringTarget, search, signatureTarget, type Match, type OfSignature } from './search.js'
+import {
+  baseStringTarget,
+  search,
+  signatureTarget,
+  type Made,
+  type Match,
+  type OfSignature,
+  type Searched,
+} from './search.js'
 import { anotherForSecret } from './secret/another-for-secret.js'
 import { keyAndSecretSwapped } from './secret/key-and-secret-swapped.js'
 import { ampersandLeftOut, keyMadeOtherwise, secretNotEncoded } from './secret/key-made-otherwise.js'
@@ -59,30 +67,40 @@ export function diagnoseSignature(facts: SignatureFacts): Diagnosis {
   if (!target.isPossible) return concluded([], [], noSignature(facts.signature))
   const { matches, tried, ways } = search(facts, MISTAKES, target)
   if (matches.some((match) => isRight(facts, match))) return concluded([], [], RIGHT)
-  return concluded(
-    matches.map((match) => toFound(facts, match)),
-    tried.map(({ name }) => name),
+  return toldOf(
+    { matches, tried },
+    (match) => toFound(facts, match),
     `None of ${ways} ways to sign this message otherwise comes to its signature. What differs is none of the mistakes that were tried, nor a likely pair of them.`,
-    matches.flatMap(({ made }) => made.flatMap(({ mistake }) => mistake.toTell ?? [])),
   )
 }
 
 /** Finds by which mistakes the other end came to the base string that it shows; `none` for one that is as it must be, too. @throws RangeError as above */
-export function diagnoseBaseString(facts: SignatureFacts, theirs: string): Diagnosis {
-  const { matches, tried } = search(facts, MISTAKES, baseStringTarget(theirs))
-  const ofMistakes = matches.filter(({ made }) => made.length > 0)
-  return concluded(
-    ofMistakes.map(({ made, hit: { proof } }) => ({
-      ...together(made.map(({ mistake, way }) => toCause(mistake, way))),
-      proof,
-    })),
-    tried.map(({ name }) => name),
-    matches.length > 0
-      ? 'The base string is right, letter by letter: where the signature differs all the same, it was made with another key or another hash.'
-      : 'No known mistake, alone or with another, comes to this base string.',
-    ofMistakes.flatMap(({ made }) => made.flatMap(({ mistake }) => mistake.toTell ?? [])),
+export function diagnoseBaseString(facts: BaseStringFacts): Diagnosis {
+  const { matches, tried } = search(facts, MISTAKES, baseStringTarget(facts.theirs))
+  if (matches.some(({ made }) => made.length === 0)) return concluded([], [], RIGHT_BASE_STRING)
+  return toldOf(
+    { matches, tried },
+    ({ made, hit: { proof } }) => ({ ...together(made.map(toCause)), proof }),
+    'No known mistake, alone or with another, comes to this base string.',
   )
 }
+
+/** @param nothing what is said when nothing matched */
+function toldOf<Hit>(
+  { matches, tried }: Pick<Searched<Hit>, 'matches' | 'tried'>,
+  asFound: (match: Match<Hit>) => Found,
+  nothing: string,
+): Diagnosis {
+  return concluded(
+    matches.map(asFound),
+    tried.map(({ name }) => name),
+    nothing,
+    matches.flatMap(({ made }) => made.flatMap(({ mistake }) => mistake.toTell ?? [])),
+  )
+}
+
+const RIGHT_BASE_STRING =
+  'The base string is right, letter by letter: where the signature differs all the same, it was made with another key or another hash.'
 
 const noSignature = ({ length }: string) =>
   `What was sent as signature has ${length} characters and is none in any form that is known: it is base64 of the 20 bytes of SHA-1, or of the 32 of SHA-256.`
@@ -111,13 +129,13 @@ function isRight({ signatureMethod }: SignatureFacts, { made, hit: { hash, writt
 }
 
 function toFound(facts: SignatureFacts, { made, hit: { hash, written, proof } }: Match<OfSignature>): Found {
-  const causes = made.map(({ mistake, way }) => toCause(mistake, way))
+  const causes = made.map(toCause)
   if (HASHES[hash] !== facts.signatureMethod) causes.push(otherDigest(facts, HASHES[hash]))
   if (written.forms.length > 0) causes.push(signatureForm(written.forms))
   return { ...together(causes), proof }
 }
 
-function toCause({ code, sentence, ours, theirs }: Mistake, { evidence, at }: Way): Cause {
+function toCause({ mistake: { code, sentence, ours, theirs }, way: { evidence, at } }: Made): Cause {
   return { code, sentence, evidence, ours: at === 'theirs' ? null : ours, theirs: at === 'ours' ? null : theirs }
 }
 

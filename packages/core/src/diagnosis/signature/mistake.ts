@@ -1,4 +1,4 @@
-import type { SignatureFacts } from './facts.js'
+import type { SignedFacts } from './facts.js'
 import type { Signing } from './signing.js'
 
 /** What of the signing a mistake is about. Two of different families can be made at once, and are looked for together. */
@@ -23,8 +23,6 @@ export interface Way {
   evidence: [name: string, value: string][]
   /** The end that is at fault, where that can be told. */
   at?: 'ours' | 'theirs'
-  /** It is told only where no mistake before it comes to the same: it takes more, or says less. */
-  givesWay?: boolean
 }
 
 /** A mistake of which it can be computed how the message would be signed by it. */
@@ -36,12 +34,12 @@ export interface Mistake {
   sentence: string
   ours: string | null
   theirs: string | null
-  /** As of all its ways. */
+  /** It is told only where no mistake before it comes to the same: it takes more, or says less. */
   givesWay?: boolean
   /** What would tell it apart from another one that fits as well; undefined where any other message does. */
   toTell?: string
   /** The likeliest first. Empty where the message has nothing that it could be made with. @param right how it should have been signed */
-  ways: (facts: SignatureFacts, right: Signing) => Way[]
+  ways: (facts: SignedFacts, right: Signing) => Way[]
 }
 
 /** Ways that only spell a text otherwise: those that leave it as it is are none. */

@@ -1,6 +1,6 @@
 import { macBase64, type HashName } from '../../oauth1/digest.js'
 import { Proof } from '../proof.js'
-import type { SignatureFacts } from './facts.js'
+import type { SignedFacts } from './facts.js'
 import type { Family, Mistake, Way } from './mistake.js'
 import { headOf, macKey, parametersOf, rightSigning, type Signing } from './signing.js'
 import { writtenForms, type Written } from './written-forms.js'
@@ -114,7 +114,7 @@ export function baseStringTarget(theirs: string): Target<{ proof: Proof }> {
  * @throws RangeError when the address is not an absolute http(s) one
  */
 export function search<Hit extends { proof: Proof }>(
-  facts: SignatureFacts,
+  facts: SignedFacts,
   mistakes: readonly Mistake[],
   target: Target<Hit>,
 ): Searched<Hit> {
@@ -131,12 +131,11 @@ class Search<Hit extends { proof: Proof }> {
   private readonly singles: Record<Side, Variant[]> = { key: [], head: [], parameters: [] }
   /** What matched: whatever else explains it comes to the very same, which needs no hash to see. */
   private found: Sides | undefined
-  private changedSides: readonly Side[] | undefined
   private spent = 0
   private ways = 0
 
   constructor(
-    private readonly facts: SignatureFacts,
+    private readonly facts: SignedFacts,
     private readonly mistakes: readonly Mistake[],
     private readonly target: Target<Hit>,
   ) {
@@ -155,18 +154,20 @@ class Search<Hit extends { proof: Proof }> {
   private alone(): void {
     const before = new Set<string>()
     for (const mistake of this.mistakes) {
-      if (!SIDE_OF[mistake.family].some((side) => (this.changedSides ?? this.target.sides).includes(side))) continue
+      // What matched differs on its own sides only, and so does all that comes to the same.
+      const sought = this.found ? this.differing(this.found) : this.target.sides
+      if (!SIDE_OF[mistake.family].some((side) => sought.includes(side))) continue
       const seen = new Set<string>()
       let isFound = false
       for (const way of mistake.ways(this.facts, this.right)) {
         if (this.spent > MOST_BYTES) return
         const made = [{ mistake, way }]
         const sides = this.changed(made)
-        const changed = SIDES.filter((side) => sides[side] !== this.sides[side])
+        const changed = this.differing(sides)
         const text = changed.map((side) => `${side} ${sides[side]}`).join('\n')
         if (changed.length === 0 || seen.has(text)) continue
         seen.add(text)
-        if ((mistake.givesWay ?? way.givesWay) && before.has(text)) continue
+        if (mistake.givesWay && before.has(text)) continue
         before.add(text)
         // One way is enough to tell it by; the others of the same mistake tell nothing more.
         isFound ||= this.matchesOf(sides, made)
@@ -213,7 +214,7 @@ class Search<Hit extends { proof: Proof }> {
 
   /** Two mistakes on one side. */
   private twoOfSide(side: Side, mostOfFamily: number): Variant[] {
-    const of = this.singles[side].filter(({ made }) => made.length === 1)
+    const of = this.singles[side]
     const likely = ofEachFamily(of, mostOfFamily)
     const found: Variant[] = []
     const seen = new Set<string>([this.sides[side], ...of.map(({ text }) => text)])
@@ -227,6 +228,10 @@ class Search<Hit extends { proof: Proof }> {
         seen.add(text)
       }
     return found
+  }
+
+  private differing(sides: Sides): Side[] {
+    return SIDES.filter((side) => sides[side] !== this.sides[side])
   }
 
   private changed(made: readonly Made[]): Sides {
@@ -253,9 +258,7 @@ class Search<Hit extends { proof: Proof }> {
     const hit = this.target.hits(key, base)
     if (!hit) return false
     this.matches.push({ made, hit })
-    const now = { key, head, parameters }
-    this.found = now
-    this.changedSides = SIDES.filter((side) => now[side] !== this.sides[side])
+    this.found = { key, head, parameters }
     return true
   }
 }

@@ -1,6 +1,6 @@
 import { splitAddress } from '../../oauth1/base-string.js'
 import { decodeForm, percentEncode, type Parameter } from '../../oauth1/encoding.js'
-import type { SignatureFacts } from './facts.js'
+import type { SignedFacts } from './facts.js'
 
 /** How one end signs: each decision of RFC 5849 section 3.4 by itself, so that one can be made otherwise and all others stay. */
 export interface Signing {
@@ -42,7 +42,7 @@ export interface Pair {
 const asItIs = (text: string) => text
 
 /** As RFC 5849 has it. @throws RangeError when the address is not an absolute http(s) one */
-export function rightSigning({ request, held }: SignatureFacts): Signing {
+export function rightSigning({ request, held }: SignedFacts): Signing {
   const split = splitAddress(request.url)
   const start = split && /^(https?):\/\/([^/]*)/u.exec(split.base)
   if (!split || !start) throw new RangeError('A signature needs an absolute http or https address.')

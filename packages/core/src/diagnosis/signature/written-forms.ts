@@ -1,4 +1,4 @@
-import { cutEnd } from '../../text/index.js'
+import { cutEnd, percentDecoded } from '../../text/index.js'
 
 /** What a signature may be as bytes, and how it was written to come to that. */
 export interface Written {
@@ -29,7 +29,7 @@ export function writtenForms(signature: string): Written[] {
   add(asBase64(text), [])
   step(text.trim(), 'with blanks or a line end around it')
   step(text.replace(/^["'](.*)["']$/su, '$1'), 'in quotes')
-  for (let i = 0; i < 2; i++) step(unescaped(text), 'percent-encoded once too often')
+  for (let i = 0; i < 2; i++) step(percentDecoded(text), 'percent-encoded once too often')
   step(text.replaceAll(' ', '+'), 'with a blank for “+”')
   step(text.replaceAll('-', HEX.test(text) ? '-' : '+').replaceAll('_', '/'), 'in the alphabet for addresses')
   step(text.replace(/[\r\n\t]/g, ''), 'with line ends in it')
@@ -56,12 +56,4 @@ function asBase64(text: string): string | undefined {
 
 function base64OfHex(hex: string): string {
   return btoa(String.fromCharCode(...(hex.match(/../g) ?? []).map((pair) => parseInt(pair, 16))))
-}
-
-function unescaped(text: string): string {
-  try {
-    return text.includes('%') ? decodeURIComponent(text) : text
-  } catch {
-    return text
-  }
 }

@@ -7,9 +7,7 @@ import {
   isOurs,
   kindOfToken,
   readPasted,
-  type HeldSecret,
   type Pasted,
-  type SignatureFacts,
   type TokenFacts,
   type TokenKind,
 } from '@bathyscribe/core/diagnosis'
@@ -156,19 +154,25 @@ async function explainBaseString(context: Context, courses: string[] | null, pas
     differences: [...differences, ...(beside?.differences ?? [])],
     diagnosis:
       held && request && beside && !beside.isSame
-        ? withLetter(context, await context.workers.diagnoseBaseString(factsFor(held, request), pasted.text), {
-            tool: held.label,
-            what: 'a base string was looked at',
-            at: null,
-            reference: entry ? `wire entry ${entry.id}` : null,
-          })
+        ? withLetter(
+            context,
+            await context.workers.diagnoseBaseString({
+              request,
+              theirs: pasted.text,
+              held,
+              previous: [],
+              others: [],
+              hosts: [],
+            }),
+            {
+              tool: held.label,
+              what: 'a base string was looked at',
+              at: null,
+              reference: entry ? `wire entry ${entry.id}` : null,
+            },
+          )
         : null,
   }
-}
-
-/** A request of ours as it is signed, and what a base string needs no secret for. */
-function factsFor(held: HeldSecret, request: SignedRequest): SignatureFacts {
-  return { request, signature: '', signatureMethod: 'HMAC-SHA1', held, previous: [], others: [], hosts: [] }
 }
 
 /** Signs of a base string that are shown around the place where two differ. */

@@ -1,3 +1,4 @@
+import { percentDecoded } from '@bathyscribe/core/text'
 import { Refusal } from '@bathyscribe/contract'
 import type { CourseFileRecord } from '../../records/entities/content.js'
 import { by, type Actor, type Context } from '../context.js'
@@ -40,7 +41,7 @@ export async function fetchFile(
   },
 ): Promise<CourseFileRecord> {
   const { url } = wanted
-  const name = wanted.name || decodeURIComponentSafely(new URL(url).pathname.split('/').at(-1) ?? '')
+  const name = wanted.name || percentDecoded(new URL(url).pathname.split('/').at(-1) ?? '')
   const { bytes } = await context.outgoing.fetchBytes(new URL(url), context.settings.fileMegabytes * 1_048_576)
   await context.records.files.requireRoom(wanted.courseId, wanted.bytesBefore + bytes.length, roomOf(context))
   return toRecord(context, { ...wanted, name, chunks: once(bytes) })
@@ -83,12 +84,4 @@ export async function removeFile(context: Context, actor: Actor, courseId: strin
 
 async function* once(bytes: Buffer): AsyncGenerator<Buffer> {
   yield bytes
-}
-
-function decodeURIComponentSafely(text: string): string {
-  try {
-    return decodeURIComponent(text)
-  } catch {
-    return text
-  }
 }

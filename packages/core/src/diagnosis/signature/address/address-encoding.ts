@@ -1,5 +1,6 @@
 import { percentEncode } from '../../../oauth1/encoding.js'
 import type { Mistake, Way } from '../mistake.js'
+import { smallEscapes } from '../spellings.js'
 
 const way = (wrapAddress: (text: string) => string, words: string): Way => ({
   change: () => ({ wrapAddress }),
@@ -20,6 +21,6 @@ export const addressEncoding: Mistake = {
     way((text) => percentEncode(text).replaceAll('%2F', '/'), '“/” not encoded'),
     way((text) => percentEncode(text).replaceAll('%3A', ':'), '“:” not encoded'),
     way((text) => percentEncode(text).replaceAll('%3A', ':').replaceAll('%2F', '/'), '“:” and “/” not encoded'),
-    way((text) => percentEncode(text).replace(/%[0-9A-F]{2}/g, (one) => one.toLowerCase()), 'escapes in small letters'),
+    way((text) => smallEscapes(percentEncode(text)), 'escapes in small letters'),
   ],
 }

@@ -1,3 +1,4 @@
+import { percentDecoded } from '../../../text/index.js'
 import type { Mistake } from '../mistake.js'
 import { addressed } from './ways.js'
 
@@ -10,7 +11,7 @@ export const pathDecoded: Mistake = {
   theirs: 'Sign the path letter by letter as it is called, escapes included.',
   ways: (_, right) =>
     addressed(right, 'path', [
-      decoded,
+      percentDecoded,
       (path) => encodeURI(path.toWellFormed()),
       (path) => path.toLowerCase(),
       (path) => path.replace(/%[0-9a-f]{2}|[A-Z]+/gi, (one) => (one.startsWith('%') ? one : one.toLowerCase())),
@@ -21,12 +22,4 @@ export const pathDecoded: Mistake = {
       (path) => path.replaceAll('%7E', '~').replaceAll('%7e', '~'),
       (path) => path.replaceAll('~', '%7E'),
     ]),
-}
-
-function decoded(path: string): string {
-  try {
-    return decodeURIComponent(path)
-  } catch {
-    return path
-  }
 }

@@ -1,8 +1,8 @@
 import { percentEncode } from '../../../oauth1/encoding.js'
+import { percentDecoded } from '../../../text/index.js'
 import type { Mistake, Way } from '../mistake.js'
 import type { Signing } from '../signing.js'
-
-const lowered = (text: string) => text.replace(/%[0-9A-F]{2}/g, (one) => one.toLowerCase())
+import { smallEscapes } from '../spellings.js'
 
 const charactersOf = new WeakMap<Signing, string>()
 
@@ -55,7 +55,7 @@ export const plusForBlank: Mistake = {
             ],
             [
               (text) =>
-                lowered(percentEncode(text).replaceAll('%2A', '*').replaceAll('~', '%7E')).replaceAll('%20', '+'),
+                smallEscapes(percentEncode(text).replaceAll('%2A', '*').replaceAll('~', '%7E')).replaceAll('%20', '+'),
               'as forms are encoded, escapes in small letters',
             ],
           ]),
@@ -137,18 +137,21 @@ export const escapesInSmallLetters: Mistake = {
   theirs: 'Write escapes in capitals: %2F and not %2f (RFC 5849 section 3.6).',
   ways: (_, right) => [
     ...encoded(right, [
-      [(text) => lowered(percentEncode(text)), 'escapes in small letters'],
-      [(text) => lowered(percentEncode(text)).replaceAll('%20', '+'), 'escapes in small letters, blanks as “+”'],
-      [(text) => lowered(encodeURIComponent(text.toWellFormed())), 'escapes in small letters, ! ’ ( ) * as they are'],
+      [(text) => smallEscapes(percentEncode(text)), 'escapes in small letters'],
+      [(text) => smallEscapes(percentEncode(text)).replaceAll('%20', '+'), 'escapes in small letters, blanks as “+”'],
+      [
+        (text) => smallEscapes(encodeURIComponent(text.toWellFormed())),
+        'escapes in small letters, ! ’ ( ) * as they are',
+      ],
     ]),
     ...[
       { escapes: 'in the whole base string', inside: true },
       { escapes: 'of the base string’s own parts', inside: false },
     ].map(({ escapes, inside }): Way => ({
       change: ({ encode }) => ({
-        ...(inside && { encode: (text: string) => lowered(encode(text)) }),
-        wrapAddress: (text: string) => lowered(percentEncode(text)),
-        wrapParameters: (text: string) => lowered(percentEncode(text)),
+        ...(inside && { encode: (text: string) => smallEscapes(encode(text)) }),
+        wrapAddress: (text: string) => smallEscapes(percentEncode(text)),
+        wrapParameters: (text: string) => smallEscapes(percentEncode(text)),
       }),
       evidence: [['escapes in small letters', escapes]],
     })),
@@ -170,7 +173,7 @@ export const doubleEncoding: Mistake = {
       [(text) => percentEncode(percentEncode(text).replaceAll('%20', '+')), 'encoded as a form, then once more'],
     ]),
     {
-      change: () => ({ encode: (text) => percentEncode(unescaped(text)) }),
+      change: () => ({ encode: (text) => percentEncode(percentDecoded(text)) }),
       evidence: [['names and values', 'decoded before they were encoded']],
     },
     { change: () => ({ wrapParameters: (text) => text }), evidence: [['parameters', 'not encoded as a whole']] },
@@ -195,12 +198,4 @@ export const doubleEncoding: Mistake = {
       evidence: [['parameters', 'only “&” and “=” encoded as a whole']],
     },
   ],
-}
-
-function unescaped(text: string): string {
-  try {
-    return decodeURIComponent(text)
-  } catch {
-    return text
-  }
 }

@@ -1,6 +1,7 @@
 import type { Parameter } from '../../../oauth1/encoding.js'
 import type { Mistake, Way } from '../mistake.js'
 import type { Signing } from '../signing.js'
+import { namesOf } from '../spellings.js'
 
 const MOST_TRIED = 80
 const MOST_OF_TWO = 12
@@ -10,7 +11,6 @@ const ADDED =
 
 const isOwn = ([name]: Parameter) => name.startsWith('oauth_')
 const without = (leave: (one: Parameter) => boolean) => ({ fields }: Signing) => ({ fields: fields.filter((one) => !leave(one)) }) // oxfmt-ignore
-const named = (pairs: readonly Parameter[]) => pairs.map(([name]) => name).join(', ').slice(0, 200) // oxfmt-ignore
 
 /** Parameters were added behind the signature: leaving them out makes it match. */
 export const changedAfterSigning: Mistake = {
@@ -51,12 +51,12 @@ export const emptyLeftOut: Mistake = {
     const keep = (pairs: readonly Parameter[]) => pairs.filter(([, value]) => value !== '')
     const all: Way = {
       change: (signing) => ({ fields: keep(signing.fields), query: keep(signing.query) }),
-      evidence: [['sent empty', named(empty)]],
+      evidence: [['sent empty', namesOf(empty)]],
     }
     if (empty.length < 2) return empty.length === 0 ? [] : [all]
     return [
       all,
-      ...empty.slice(0, MOST_TRIED).map((one): Way => ({ change: without((other) => other === one), evidence: [['sent empty', named([one])]] })), // oxfmt-ignore
+      ...empty.slice(0, MOST_TRIED).map((one): Way => ({ change: without((other) => other === one), evidence: [['sent empty', namesOf([one])]] })), // oxfmt-ignore
     ]
   },
 }

@@ -1,11 +1,12 @@
 import { splitAddress } from '../../../oauth1/base-string.js'
-import type { Parameter } from '../../../oauth1/encoding.js'
+import { splitForm, type Parameter } from '../../../oauth1/encoding.js'
+import { percentDecoded } from '../../../text/index.js'
 import type { Mistake, Way } from '../mistake.js'
-import type { SignatureFacts } from '../facts.js'
+import type { SignedFacts } from '../facts.js'
+import { namesOf } from '../spellings.js'
 
 const MOST = 20
-const queryOf = ({ request }: SignatureFacts) => splitAddress(request.url)?.query ?? ''
-const names = (pairs: readonly Parameter[]) => pairs.map(([name]) => name).join(', ').slice(0, 200) // oxfmt-ignore
+const queryOf = ({ request }: SignedFacts) => splitAddress(request.url)?.query ?? ''
 
 export const queryLeftOut: Mistake = {
   code: 'query_left_out',
@@ -16,7 +17,7 @@ export const queryLeftOut: Mistake = {
   theirs: 'Sign the parameters of the query along with the others (RFC 5849 section 3.4.1.3.1).',
   ways: (_, { query }) => {
     if (query.length === 0) return []
-    const all: Way = { change: () => ({ query: [] }), evidence: [['not signed', names(query)]] }
+    const all: Way = { change: () => ({ query: [] }), evidence: [['not signed', namesOf(query)]] }
     if (query.length === 1) return [all]
     return [
       all,
@@ -24,7 +25,7 @@ export const queryLeftOut: Mistake = {
         change: (signing) => ({ query: signing.query.filter((_one, i) => i !== n) }),
         evidence: [['not signed', one[0].slice(0, 200)]],
       })),
-      { change: () => ({ query: query.slice(0, 1) }), evidence: [['not signed', names(query.slice(1))]] },
+      { change: () => ({ query: query.slice(0, 1) }), evidence: [['not signed', namesOf(query.slice(1))]] },
     ]
   },
 }
@@ -42,7 +43,7 @@ export const queryTwice: Mistake = {
       : [
           {
             change: (signing) => ({ query: [...signing.query, ...query] }),
-            evidence: [['signed twice', names(query)]],
+            evidence: [['signed twice', namesOf(query)]],
           },
         ],
 }
@@ -78,24 +79,10 @@ export const queryReadOtherwise: Mistake = {
   theirs:
     'Decode the query as a form, “+” for a blank, before its parameters are encoded for the signature (RFC 5849 section 3.4.1.3.1).',
   ways: (facts, right) => {
-    const raw = queryOf(facts)
-      .split('&')
-      .filter((pair) => pair !== '')
-      .map((pair): Parameter => {
-        const at = pair.indexOf('=')
-        return at < 0 ? [pair, ''] : [pair.slice(0, at), pair.slice(at + 1)]
-      })
-    const plusKept = raw.map(([name, value]): Parameter => [unescaped(name), unescaped(value)])
+    const raw = splitForm(queryOf(facts))
+    const plusKept = raw.map(([name, value]): Parameter => [percentDecoded(name), percentDecoded(value)])
     return ([[plusKept, '“+” kept as it is'], [raw, 'escapes kept as they are']] as const)
       .filter(([pairs]) => JSON.stringify(pairs) !== JSON.stringify(right.query))
       .map(([query, words]) => ({ change: () => ({ query }), evidence: [['query', words]] })) // oxfmt-ignore
   },
-}
-
-function unescaped(text: string): string {
-  try {
-    return decodeURIComponent(text)
-  } catch {
-    return text
-  }
 }

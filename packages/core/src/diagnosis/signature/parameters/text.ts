@@ -1,5 +1,6 @@
 import type { Mistake, Way } from '../mistake.js'
 import type { Signing } from '../signing.js'
+import { asLatin1, escapedAsHtml, namesOf, unescapedFromHtml } from '../spellings.js'
 
 /** Ways to sign other text than was sent, of those that this message has text for. @param what only names and values with this in them can be spelt otherwise */
 function respelt(
@@ -16,7 +17,7 @@ function respelt(
           {
             change: (signing) => ({ spell: (text) => spell(signing.spell(text)) }),
             evidence: [
-              ['in', touched.map(([name]) => name).join(', ').slice(0, 200)],
+              ['in', namesOf(touched)],
               ['signed', words],
             ],
           },
@@ -45,10 +46,6 @@ export const otherLineEnds: Mistake = {
     ]),
 }
 
-const ENTITIES: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' }
-const escape = (text: string, apostrophe: string) => text.replace(/[&<>"']/g, (one) => ENTITIES[one] ?? apostrophe)
-const PLAIN: Readonly<Record<string, string>> = { amp: '&', lt: '<', gt: '>', quot: '"', '#34': '"', '#39': "'", '#039': "'", '#x27': "'", apos: "'", nbsp: '\u00a0' } // oxfmt-ignore
-
 export const htmlEscaped: Mistake = {
   code: 'html_escaped',
   name: 'values escaped as in HTML',
@@ -58,15 +55,12 @@ export const htmlEscaped: Mistake = {
   theirs: 'Sign the plain values; escape them only where they are written into the page.',
   ways: (_, right) =>
     respelt(right, /[&<>"'\\]/, [
-      [(text) => escape(text, "'"), 'escaped as in HTML'],
-      [(text) => escape(text, '&#39;'), 'escaped as in HTML, the apostrophe as &#39;'],
-      [(text) => escape(text, '&#039;'), 'escaped as in HTML, the apostrophe as &#039;'],
-      [(text) => escape(text, '&#x27;'), 'escaped as in HTML, the apostrophe as &#x27;'],
-      [(text) => escape(text, '&apos;'), 'escaped as in HTML, the apostrophe as &apos;'],
-      [
-        (text) => text.replace(/&(amp|lt|gt|quot|#0?39|#34|#x27|apos|nbsp);/g, (_one, name: string) => PLAIN[name]!),
-        'unescaped',
-      ],
+      [(text) => escapedAsHtml(text, "'"), 'escaped as in HTML'],
+      [(text) => escapedAsHtml(text, '&#39;'), 'escaped as in HTML, the apostrophe as &#39;'],
+      [(text) => escapedAsHtml(text, '&#039;'), 'escaped as in HTML, the apostrophe as &#039;'],
+      [(text) => escapedAsHtml(text, '&#x27;'), 'escaped as in HTML, the apostrophe as &#x27;'],
+      [(text) => escapedAsHtml(text, '&apos;'), 'escaped as in HTML, the apostrophe as &apos;'],
+      [unescapedFromHtml, 'unescaped'],
       [(text) => text.replaceAll('&', '&amp;'), '“&” escaped'],
       [(text) => text.replace(/["'\\]/g, '\\$&'), 'quotes behind backslashes'],
       [(text) => text.replace(/\\(["'\\])/g, '$1'), 'without backslashes before quotes'],
@@ -85,7 +79,7 @@ export const otherCharset: Mistake = {
     const beyond = [...right.query, ...right.fields].filter(([name, value]) => /[^\u0000-\u007f]/.test(name + value))
     if (beyond.length === 0) return []
     const evidence = (words: string): Way['evidence'] => [
-      ['values beyond ASCII', beyond.map(([name]) => name).join(', ').slice(0, 200)],
+      ['values beyond ASCII', namesOf(beyond)],
       ['signed', words],
     ] // oxfmt-ignore
     return [
@@ -128,11 +122,4 @@ function latin(encoded: string): string {
   return encoded
     .replace(/%C2%([89AB][0-9A-F])/g, '%$1')
     .replace(/%C3%([89AB][0-9A-F])/g, (_, low: string) => `%${(parseInt(low, 16) + 0x40).toString(16).toUpperCase()}`)
-}
-
-/** What UTF-8 becomes when its bytes are taken for Latin-1 letters. */
-function asLatin1(text: string): string {
-  let made = ''
-  for (const byte of new TextEncoder().encode(text)) made += String.fromCharCode(byte)
-  return made
 }

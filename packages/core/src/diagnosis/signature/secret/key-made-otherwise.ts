@@ -1,5 +1,6 @@
 import { percentEncode } from '../../../oauth1/encoding.js'
 import type { Mistake, Way } from '../mistake.js'
+import { smallEscapes } from '../spellings.js'
 
 const way = (keyOf: (secret: string, consumerKey: string) => string, words: string): Way => ({
   change: () => ({ keyOf }),
@@ -60,9 +61,7 @@ export const keyMadeOtherwise: Mistake = {
     way((secret) => `${percentEncode(secret)}&amp;`, '“&amp;” for “&”'),
     way((secret) => `${percentEncode(secret).replaceAll('%20', '+')}&`, 'blanks of the secret written as “+”'),
     way((secret) => `${encodeURIComponent(secret.toWellFormed())}&`, '! ’ ( ) * of the secret left unescaped'),
-    way((secret) => `${lowered(percentEncode(secret))}&`, 'escapes of the secret in small letters'),
+    way((secret) => `${smallEscapes(percentEncode(secret))}&`, 'escapes of the secret in small letters'),
     way((secret, key) => `${key}${secret}`, 'consumer key and secret in one'),
   ],
 }
-
-const lowered = (text: string) => text.replace(/%[0-9A-F]{2}/g, (one) => one.toLowerCase())

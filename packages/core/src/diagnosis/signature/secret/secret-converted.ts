@@ -1,5 +1,7 @@
 import { percentEncode } from '../../../oauth1/encoding.js'
+import { percentDecoded } from '../../../text/index.js'
 import type { Mistake } from '../mistake.js'
+import { asLatin1, escapedAsHtml, unescapedFromHtml } from '../spellings.js'
 import { spelt } from './spelt.js'
 
 /** The secret went through a form, a page or a file that wrote it otherwise. */
@@ -13,15 +15,15 @@ export const secretConverted: Mistake = {
   theirs: 'Use the shared secret letter by letter as it was given.',
   ways: ({ held: { sharedSecret: held } }) =>
     spelt(held, [
-      [escapeHtml(held, '&#39;'), 'escaped as in HTML'],
-      [escapeHtml(held, '&#039;'), 'escaped as in HTML'],
+      [escapedAsHtml(held, '&#39;'), 'escaped as in HTML'],
+      [escapedAsHtml(held, '&#039;'), 'escaped as in HTML'],
       [held.replaceAll('&', '&amp;'), '“&” escaped as in HTML'],
-      [unescapeHtml(held), 'unescaped as from HTML'],
+      [unescapedFromHtml(held), 'unescaped as from HTML'],
       [percentEncode(held), 'percent-encoded before'],
       [encodeURI(held.toWellFormed()), 'percent-encoded before, marks kept'],
       [percentEncode(held).replaceAll('%20', '+'), 'encoded as in a form'],
-      [unescaped(held), 'percent-decoded'],
-      [unescaped(held.replaceAll('+', ' ')), 'decoded as from a form'],
+      [percentDecoded(held), 'percent-decoded'],
+      [percentDecoded(held.replaceAll('+', ' ')), 'decoded as from a form'],
       [held.replaceAll('+', ' '), '“+” taken for a blank'],
       [held.replaceAll(' ', '+'), '“+” for a blank'],
       [held.replaceAll('\\', ''), 'without its backslashes'],
@@ -31,7 +33,7 @@ export const secretConverted: Mistake = {
       [fromBase64(held), 'decoded from base64'],
       [hexOf(held), 'in hexadecimal figures'],
       [fromHex(held), 'decoded from hexadecimal figures'],
-      [latinOf(held), 'its UTF-8 read as Latin-1'],
+      [asLatin1(held), 'its UTF-8 read as Latin-1'],
       [held.replace(/-/g, ''), 'without its hyphens'],
       [held.replace(/[-\u2010-\u2015]/gu, '–'), 'hyphens made dashes'],
       [held.replace(/[\u2010-\u2015]/gu, '-'), 'dashes made hyphens'],
@@ -41,27 +43,8 @@ export const secretConverted: Mistake = {
     ]),
 }
 
-function escapeHtml(text: string, apostrophe: string): string {
-  const ESCAPES: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": apostrophe } // oxfmt-ignore
-  return text.replace(/[&<>"']/g, (one) => ESCAPES[one]!)
-}
-
-function unescapeHtml(text: string): string {
-  const PLAIN: Readonly<Record<string, string>> = { amp: '&', lt: '<', gt: '>', quot: '"', '#39': "'", '#039': "'", apos: "'" } // oxfmt-ignore
-  return text.replace(/&(amp|lt|gt|quot|#0?39|apos);/g, (_, name: string) => PLAIN[name]!)
-}
-
-function unescaped(text: string): string {
-  try {
-    return decodeURIComponent(text)
-  } catch {
-    return text
-  }
-}
-
 const bytesOf = (text: string) => new TextEncoder().encode(text)
-const latinOf = (text: string) => String.fromCharCode(...bytesOf(text))
-const base64 = (text: string) => btoa(latinOf(text))
+const base64 = (text: string) => btoa(asLatin1(text))
 const hexOf = (text: string) => Array.from(bytesOf(text), (byte) => byte.toString(16).padStart(2, '0')).join('')
 
 /** As text, where it is some. */
