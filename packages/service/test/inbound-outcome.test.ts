@@ -7,7 +7,6 @@ import { describe, expect, it } from 'vitest'
 import { describe as inWords, scoreOf } from '../src/inbound/messages/outcome-score.js'
 import * as outcome from '../src/inbound/messages/outcome.js'
 import { verifiedBySecret } from '../src/inbound/steps/secret-signature.js'
-import { secretKey } from '../src/records/statements/key-use.js'
 import { NOW, of, pretend, said, sealed, settings } from './pretend.js'
 
 const nowSeconds = NOW.getTime() / 1000
@@ -61,9 +60,11 @@ const told = (found: unknown) => (found instanceof Refusal ? `${found.code}: ${f
 
 describe('whose result it is', () => {
   it('stands in an identifier of ours, and nothing is asked for any other', async () => {
-    const { context, asked } = pretend({ findLink: 'the link' })
+    const { context, asked } = pretend({ findScored: 'the link', findLink: 'with its result' })
     const whose = (body: Buffer) => outcome.linkOfResult(context, of(outcome.envelope(context, of({ body }))))
     expect(await whose(replace('0.5'))).toEqual({ link: 'the link' })
+    expect(asked.splice(0)).toEqual([['findScored', { linkId: 'l1', personId: 'p1' }]])
+    expect(await whose(envelope('readResult'))).toEqual({ link: 'with its result' })
     expect(asked).toEqual([['findLink', { linkId: 'l1', personId: 'p1' }]])
     for (const other of [Buffer.from('<x/>'), Buffer.from(replace('0.5').toString().replace(ID, 'theirs'))])
       expect(await whose(other)).toEqual({ link: undefined })
@@ -156,14 +157,14 @@ describe('a secret among those that a tool may sign with', () => {
     const { answer, tried, asked } = await check(['halyard'])
     expect(answer).toMatchObject({ signedBy: { id: 'r1' } })
     expect(tried).toEqual(['halyard'])
-    expect(asked).toEqual([['noteKey', 'r1', secretKey(sealed('halyard', 'r1')), NOW]])
+    expect(asked).toEqual([['noteKey', 'r1', sealed('halyard', 'r1'), NOW]])
   })
   it('is the one on its way out, and stays where it is', async () => {
     const { answer, asked, names } = await check(['old'], { others: [other('bad', 'previous'), other('old', 'previous')] }) // oxfmt-ignore
     expect(answer).toMatchObject({ signedBy: { id: 'r1' } })
     expect(names).toEqual(['others', 'noteKey'])
     expect(asked[0]).toEqual(['others', 'r1', NOW])
-    expect(asked[1]).toEqual(['noteKey', 'r1', secretKey(sealed('old', 'r1')), NOW])
+    expect(asked[1]).toEqual(['noteKey', 'r1', sealed('old', 'r1'), NOW])
   })
   it('is the one that was changed between two readings', async () => {
     const fresh = { byId: tool({ secretSealed: sealed('new', 'r1') }) }

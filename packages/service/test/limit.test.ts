@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { freePort } from '@bathyscribe/yard/machine/ports'
 import { inBatches } from '../../yard/src/benches/batches.js'
 import { startLimit } from '../../yard/src/benches/limit.js'
-import { perRequest, usedBy, usedByFamily } from '../../yard/src/benches/processor-time.js'
+import { machineTicks, perRequest, usedBy, usedByFamily } from '../../yard/src/benches/processor-time.js'
 import { cookieOf, KEY, openForm, publishDrill, registerKnotwork, SECRET } from './harness.js'
 import { verified } from './harness-13.js'
 import { SCOPES_13, startScoring, type Scoring } from './scoring-13.js'
@@ -159,8 +159,18 @@ describe('what is measured with', () => {
     const { server, requests } = await perRequest({ server: process.pid, database: process.pid }, busy)
     expect(requests).toBe(10)
     expect(server).toBeGreaterThan(1000)
+    const ready = await perRequest({ server: process.pid, database: process.pid }, async (begins) => {
+      for (let i = 0; i < 3; i++) await busy()
+      begins()
+      return 10
+    })
+    expect(ready.server).toBeLessThan(server)
     expect(usedByFamily(process.pid)).toBeGreaterThanOrEqual(usedBy(process.pid))
     expect(usedBy(2 ** 30)).toBe(0)
+    const { all, stolen } = machineTicks()
+    expect(all).toBeGreaterThan(stolen)
+    await busy()
+    expect(machineTicks().all).toBeGreaterThan(all)
   })
 
   it('puts what comes at once into one statement, two of one key never, and each gets its own answer', async () => {

@@ -57,7 +57,7 @@ describe('a sounding that nobody watches', () => {
   // How often it looks for its score, and aside for one that was refused or went elsewhere; what is written or told gathered, by whoever begins: uses of keys, changes, messages
   // and the links that they are of, those of the tool's own call among them.
   const HANGS_ON_TIME =
-    /s\.id > \$3::bigint|a\.state = 'column' order by s\.id|from wire_entry|insert into key_use|pg_notify|with asked as|\bl_id\b/
+    /s\.id > \$3::bigint|a\.state = 'column' order by s\.id|from wire_entry|insert into key_use|pg_notify|with asked as|\(link_id, \w+, n\)/
 
   it('takes few statements, and as many in a course of many links', async () => {
     const { startSounding } = await import('../src/desk/soundings/start-sounding.js')

@@ -6,8 +6,9 @@ export class Html {
   constructor(readonly text: string) {}
 }
 
-/** With `&#39;` in place of `&apos;`, which readers of earlier HTML do not know. */
-const escapeHtml = (text: string) => escapeUTF8(text).replaceAll('&apos;', '&#39;')
+const MARKUP = /["&'<>]/
+/** With `&#39;` in place of `&apos;`, which readers of earlier HTML do not know. Most values have nothing to escape. */
+const escapeHtml = (text: string) => (MARKUP.test(text) ? escapeUTF8(text).replaceAll('&apos;', '&#39;') : text)
 
 /** Writes markup; every value that is not `Html` itself is escaped. */
 export function html(parts: TemplateStringsArray, ...values: (string | Html | readonly Html[])[]): Html {
@@ -88,7 +89,7 @@ export interface Page {
   text: string
 }
 
-function pageOf(title: string, body: Html, frames?: readonly string[]): Page {
+function pageOf(title: string | Html, body: Html, frames?: readonly string[]): Page {
   const policy = [
     "default-src 'none'",
     "script-src 'self'",
@@ -132,18 +133,22 @@ export function send(reply: FastifyReply, { headers, text }: Page, status = 200)
 interface Form {
   url: string
   fields: readonly (readonly [string, string])[]
-  title: string
+  /** What is done: `Opening`. */
+  doing: string
 }
 
-/** A form that posts itself to the tool; without scripts it waits for a click. */
+/**
+ * A form that posts itself to the tool; without scripts it waits for a click. Its own words are ASCII: a single character beyond Latin-1, such as a typed ellipsis, and V8 holds
+ * the page in two bytes a character, which costs as much again to send (docs/performance.md).
+ */
 export function formPage(form: Form): Page {
   const inputs = form.fields.map(([name, value]) => html`<input type="hidden" name="${name}" value="${value}" />`)
   return pageOf(
-    form.title,
+    html`${form.doing}&hellip;`,
     html`<main>
         <form id="launch" method="post" action="${form.url}" accept-charset="utf-8">
           ${inputs}
-          <p>${form.title.replace('…', '')} ${new URL(form.url).host} …</p>
+          <p>${form.doing} ${new URL(form.url).host} &hellip;</p>
           <button>Go on</button>
         </form>
       </main>

@@ -73,7 +73,7 @@ export function createChanges(
   return {
     publish(partly) {
       const change: ChangeEvent = { assignmentId: null, personId: null, ...partly }
-      waiting.set(JSON.stringify(change), change)
+      waiting.set(`${change.kind} ${change.courseId} ${change.assignmentId} ${change.personId}`, change)
       timer ??= setTimeout(flush, SEND_EVERY_MS)
     },
     subscribe(listener) {

@@ -37,6 +37,7 @@ import { AddressMoves1791000000000 } from './migrations/28-address-moves.js'
 import { Rations1792000000000 } from './migrations/29-rations.js'
 import { FindingsAsFacts1793000000000 } from './migrations/30-findings-as-facts.js'
 import { FoundByIndex1794000000000 } from './migrations/31-found-by-index.js'
+import { SpreadOfScores1795000000000 } from './migrations/32-spread-of-scores.js'
 import { PlanningClient } from './planned-once.js'
 
 const MIGRATIONS = [
@@ -71,6 +72,7 @@ const MIGRATIONS = [
   Rations1792000000000,
   FindingsAsFacts1793000000000,
   FoundByIndex1794000000000,
+  SpreadOfScores1795000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

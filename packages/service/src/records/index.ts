@@ -35,6 +35,7 @@ import { SweepRecords } from './sweeps.js'
 import { clientFinder } from './statements/clients.js'
 import { callerFinder } from './statements/service-callers.js'
 import { linkFinders } from './statements/links.js'
+import { scoredLinkFinder } from './statements/scored-links.js'
 import { messageWriter } from './statements/messages.js'
 import { signInFinder } from './statements/sign-ins.js'
 import { withoutStrangers } from './statements/strangers.js'
@@ -151,8 +152,10 @@ export class RecordsInside extends Records {
 
 /** The few statements of the busiest paths: prepared by name, gathered, outside of transactions. */
 export function createStatements(pool: Pool, now: () => Date, sessionIdleMs: number) {
+  const links = linkFinders(pool, now, sessionIdleMs)
   return {
-    ...linkFinders(pool, now, sessionIdleMs),
+    ...links,
+    findScored: scoredLinkFinder(pool, links.findLink),
     writeMessage: withoutStrangers(pool, messageWriter(pool)),
     findClient: clientFinder(pool),
     findCaller: callerFinder(pool),

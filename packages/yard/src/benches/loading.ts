@@ -7,11 +7,16 @@ export const CONNECTIONS = 32
 /** What is asked of the load. */
 export type Asked = LoadJob & Omit<Load, 'kind' | 'connections'>
 
-/** One job in a load process of its own. @throws Stop unless everything came back good */
-export function load(job: Asked): Promise<Loaded> {
+/** One job in a load process of its own. @param begins hears when its requests are made and the first is about to be sent. @throws Stop unless everything came back good */
+export function load(job: Asked, begins: () => void = () => undefined): Promise<Loaded> {
   return new Promise((resolve, reject) => {
     const child = fork(new URL('../load/load.js', import.meta.url))
-    child.once('message', (message) => {
+    child.on('message', (message) => {
+      if (message === 'ready') {
+        begins()
+        child.send('go')
+        return
+      }
       const result = message as Loaded
       child.kill()
       if (result.wrong + result.non2xx + result.errors > 0)

@@ -38,17 +38,30 @@ export interface Accounts {
   database: number
 }
 
-/** Microseconds of processor per request that some work takes of a server and of its database. @param work says how many requests it was */
+/**
+ * Microseconds of processor per request that some work takes of a server and of its database.
+ * @param work says how many requests it was; `begins` is called where it has to get ready first, and what was used before does not count
+ */
 export async function perRequest(
   pids: Accounts,
-  work: () => Promise<number>,
+  work: (begins: () => void) => Promise<number>,
 ): Promise<{ server: number; database: number; requests: number }> {
   const read = () => ({ server: usedBy(pids.server), database: usedByFamily(pids.database) })
-  const before = read()
-  const requests = await work()
+  let before = read()
+  const requests = await work(() => (before = read()))
   const after = read()
   const share = (name: keyof Accounts) => Math.round((after[name] - before[name]) / Math.max(1, requests))
   return { server: share('server'), database: share('database'), requests }
+}
+
+/** Hundredths of seconds of all processors since the machine started: altogether, and those that its host gave to others (proc(5): steal). */
+export function machineTicks(): { all: number; stolen: number } {
+  const [line = ''] = readFileSync('/proc/stat', 'utf8').split('\n')
+  const [user = 0, nice = 0, system = 0, idle = 0, waiting = 0, hard = 0, soft = 0, stolen = 0] = line
+    .split(/ +/)
+    .slice(1)
+    .map(Number)
+  return { all: user + nice + system + idle + waiting + hard + soft + stolen, stolen }
 }
 
 /** Mebibytes of memory that a process has in use. */

@@ -190,13 +190,17 @@ function makerOf(job: LoadJob): ((n: number) => Request) | undefined {
   }
 }
 
-process.on('message', (job: Load) => void work(job))
+process.once('message', (job: Load) => void work(job))
 // Nobody waits for the answer any more.
 process.on('disconnect', () => process.exit())
 
 async function work(job: Load): Promise<void> {
   const make = makerOf(job)
   const ready = make ? Array.from({ length: job.prepare }, (_, i) => make(i)) : []
+  // Whoever counts what the requests cost does not count the time in which they are made.
+  const go = new Promise((resolve) => process.once('message', resolve))
+  process.send?.('ready')
+  await go
   let n = 0
   let wrong = 0
   const result = await autocannon({

@@ -3,7 +3,6 @@ import { isScored } from '@bathyscribe/core/identity'
 import { launchParameters, pickerParameters, signLaunch } from '@bathyscribe/core/lti1'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { Link } from '../../records/statements/links.js'
-import { secretKey } from '../../records/statements/key-use.js'
 import type { Context } from '../context.js'
 import { outcomesUrl } from '../platform/addresses.js'
 import { pickerFacts } from '../pickers/picker-facts.js'
@@ -40,7 +39,7 @@ export function prepareLaunch(context: Context, link: Link, options: LaunchOptio
     nonce: context.ids.secret(),
   })
   if (registration.secretSealed && !options.credentials)
-    context.keyUses.note(registration.id, secretKey(registration.secretSealed), context.clock.now())
+    context.keyUses.note(registration.id, registration.secretSealed, context.clock.now())
   return { url: resource.launchUrl, fields, returnUrl: facts.presentation.returnUrl }
 }
 

@@ -109,8 +109,6 @@ function exampleLink(
     entered: true,
     person,
     enrolment,
-    result: undefined,
-    activity: null,
   }
 }
 

@@ -17,7 +17,7 @@ export async function registerAuthorize(app: FastifyInstance, context: Context):
       const request = flat(incoming.query, incoming.body)
       const signedIn = await findSignedIn(context, incoming)
       const { url, fields, refused } = await run(context, INBOUND.authorization, { request, signedIn })
-      return sendForm(reply, { url, fields, title: refused ? 'Going back…' : 'Opening…' })
+      return sendForm(reply, { url, fields, doing: refused ? 'Going back to' : 'Opening' })
     }
     scope.get('/lti/authorize', { schema: { hide: true } }, authorize)
     scope.post('/lti/authorize', { schema: { hide: true } }, authorize)

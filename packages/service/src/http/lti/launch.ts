@@ -36,7 +36,7 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
         started,
       })
       if (version === '1.3') setLoginCookie(context, request, reply)
-      return sendForm(reply, { url, fields, title: 'Opening…' })
+      return sendForm(reply, { url, fields, doing: 'Opening' })
     },
   )
 
@@ -49,7 +49,7 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
       const { link, person } = request.params
       const { url, fields } = await openReview(context, actor, { columnId: link, personId: person })
       setLoginCookie(context, request, reply)
-      return sendForm(reply, { url, fields, title: 'Opening…' })
+      return sendForm(reply, { url, fields, doing: 'Opening' })
     },
   )
 

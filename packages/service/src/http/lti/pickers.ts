@@ -53,7 +53,7 @@ export async function registerPickers(app: FastifyInstance, context: Context): P
       const wanted = { target: request.query.target, rehearse: false, started }
       const opened = await openLaunch(context, actor, link, wanted)
       if (opened.version === '1.3') setLoginCookie(context, request, reply)
-      return sendForm(reply, { ...opened, title: 'Opening…' })
+      return sendForm(reply, { ...opened, doing: 'Opening' })
     },
   )
 

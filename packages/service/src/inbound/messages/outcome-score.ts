@@ -2,13 +2,13 @@ import { Problem } from '@bathyscribe/core/result'
 import { Refusal } from '@bathyscribe/contract'
 import type { OutcomesRequest } from '@bathyscribe/core/lti1'
 import { pointsOf, readFraction } from '@bathyscribe/core/scores'
-import type { Link } from '../../records/statements/links.js'
+import type { ScoredLink } from '../../records/statements/scored-links.js'
 import type { MessageToWrite } from '../../records/statements/messages.js'
 
 export type Score = NonNullable<MessageToWrite['score']>
 
 /** What a request of Basic Outcomes makes of a result: a score with exact points, and why it is refused for what it says. */
-export function scoreOf(asked: OutcomesRequest, link: Link): { score: Score; refusal: Refusal | undefined } {
+export function scoreOf(asked: OutcomesRequest, link: ScoredLink): { score: Score; refusal: Refusal | undefined } {
   const common = { outOf: link.resource.points, code: null, fraction: null, points: null }
   if (asked.operation === 'deleteResult')
     return {
@@ -36,7 +36,7 @@ export function scoreOf(asked: OutcomesRequest, link: Link): { score: Score; ref
 }
 
 /** The same in words, for the answer and the wire log. */
-export function describe(asked: OutcomesRequest, score: Score | undefined, link: Link): string {
+export function describe(asked: OutcomesRequest, score: Score | undefined, link: ScoredLink): string {
   if (!score)
     return link.result?.fraction == null ? 'There is no score yet.' : `The score is ${link.result.fraction} of 1.`
   return asked.operation === 'deleteResult'

@@ -19,7 +19,7 @@ import {
 } from '@bathyscribe/core/oauth1'
 import type { Context } from '../../desk/context.js'
 import { diagnoseOutcome, mayDiagnose } from '../../desk/diagnosis/diagnose-outcome.js'
-import type { Link } from '../../records/statements/links.js'
+import type { ScoredLink } from '../../records/statements/scored-links.js'
 import { clip, maskHeaders } from '../../wire/mask.js'
 import { isOurs, type About, type Refused, type Room, type Taken } from '../message.js'
 import { nonceOf } from '../steps/freshness.js'
@@ -40,11 +40,11 @@ export interface OutcomeAnswer {
 }
 
 type Asked = OutcomeCall & { asked: OutcomesRequest | OutcomesProblem }
-type About11 = Asked & { link: Link | undefined }
+type About11 = Asked & { link: ScoredLink | undefined }
 /** By what a call says whose it is: a signature, or for links of LTI 1.3 a token. */
 type Sender =
   | { by: 'signature'; oauth: OAuthParameters; parameters: Parameter[]; signer: Signer | undefined }
-  | { by: 'token'; bearer: string; link: Link }
+  | { by: 'token'; bearer: string; link: ScoredLink }
 type Sent = About11 & { sender: Sender }
 
 /** Reads the envelope (LTI 1.1.1 section 6); what is wrong with it is told only to who may ask. */
@@ -52,10 +52,16 @@ export function envelope(_: Context, { body }: OutcomeCall) {
   return { asked: readOutcomesRequest(body) }
 }
 
-/** The result that it names: a link and a person, in an identifier of ours. */
-export async function linkOfResult({ keys, statements }: Context, { asked }: Asked) {
+/** The result that it names: a link and a person, in an identifier of ours. What stands there is looked up for whoever asks for it only. */
+export async function linkOfResult(
+  { keys, statements }: Context,
+  { asked }: Asked,
+): Promise<{ link: ScoredLink | undefined }> {
   const target = asked instanceof Problem ? undefined : readResultId(keys.resultIdKey, asked.resultId)
-  return { link: target && (await statements.findLink(target)) }
+  if (asked instanceof Problem || target === undefined) return { link: undefined }
+  return {
+    link: await (asked.operation === 'readResult' ? statements.findLink(target) : statements.findScored(target)),
+  }
 }
 
 /** The result names the registration; where it cannot, the key does. */
@@ -124,13 +130,13 @@ export function wellFormed(_: Context, { asked }: Sent): { request: OutcomesRequ
 type Readable = Sent & { request: OutcomesRequest }
 
 /** That the result is one of an assignment of ours. */
-export function assignmentOfResult(_: Context, { request, link }: Readable): { link: Link } | Refusal {
+export function assignmentOfResult(_: Context, { request, link }: Readable): { link: ScoredLink } | Refusal {
   if (!link) return new Refusal('outcomes.result_id_unknown', request.resultId.slice(0, 40))
   return link.resource.kind === 'assignment'
     ? { link }
     : new Refusal('outcomes.result_id_unknown', 'a menu entry has no result')
 }
-type Placed = Readable & { link: Link }
+type Placed = Readable & { link: ScoredLink }
 
 /** That its tool is at work; a suspended one may still return what was worked before, unless that was switched off with it. */
 export function toolAtWork(_: Context, { link }: Placed): object | Refusal {
@@ -192,7 +198,7 @@ export function aboutSender(context: Context, call: Sent): About {
   return signer ? { entry: { ...about.entry, registrationId: signer.id } } : about
 }
 
-function aboutLink(context: Context, call: OutcomeCall, link: Link, registrationId: string): About {
+function aboutLink(context: Context, call: OutcomeCall, link: ScoredLink, registrationId: string): About {
   const place = { courseId: link.course.id, assignmentId: link.resource.id, personId: link.person.id }
   return {
     entry: { registrationId, request: requestOf(context, call), ...place },

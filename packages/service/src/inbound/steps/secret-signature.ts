@@ -3,7 +3,6 @@ import type { OAuthProblem } from '@bathyscribe/core/oauth1'
 import type { Context } from '../../desk/context.js'
 import { promoteSecret } from '../../desk/tools/secrets.js'
 import type { RegistrationRecord } from '../../records/entities/tools.js'
-import { secretKey } from '../../records/statements/key-use.js'
 
 /** A registration of LTI 1.1, as far as its signatures go. */
 export type Signer = Pick<RegistrationRecord, 'id' | 'name' | 'consumerKey' | 'secretSealed' | 'signatureMethod'>
@@ -23,14 +22,14 @@ export async function verifiedBySecret(
   const problemOf = (sealed: Buffer) => verifyBy(context.keys.unseal(sealed, signer.id))
   const problem = problemOf(signer.secretSealed)
   if (!problem) {
-    context.keyUses.note(signer.id, secretKey(signer.secretSealed), now)
+    context.keyUses.note(signer.id, signer.secretSealed, now)
     return { signedBy: signer }
   }
   const refusal = Refusal.of(problem)
   if (problem.code !== 'oauth.signature_mismatch') return refusal
   for (const other of await context.records.secrets.others(signer.id, now)) {
     if (problemOf(other.sealed)) continue
-    context.keyUses.note(signer.id, secretKey(other.sealed), now)
+    context.keyUses.note(signer.id, other.sealed, now)
     if (other.role === 'next') await promoteSecret(context, signer.id, other)
     return { signedBy: signer }
   }

@@ -3,8 +3,8 @@ import type { Pool } from 'pg'
 
 /** Counts uses of keys. They are written gathered, every second, so that a busy key is not a busy row. */
 export interface KeyUses {
-  /** @param key as `secretKey` and `kidKey` name it; of our own keys under the registration '' */
-  note(registrationId: string, key: string, at: Date): void
+  /** @param key as `kidKey` names it, or the sealed form of a secret; of our own keys under the registration '' */
+  note(registrationId: string, key: string | Buffer, at: Date): void
   /** Writes what is still counted. */
   close(): Promise<void>
 }
@@ -25,7 +25,7 @@ select * from unnest($1::text[], $2::text[], $3::bigint[], $4::timestamptz[]) as
 on conflict (registration_id, key) do update set uses = key_use.uses + excluded.uses, last_at = greatest(key_use.last_at, excluded.last_at)`
 
 export function createKeyUses(pool: Pool, onFault: (error: unknown) => void): KeyUses {
-  let counted = new Map<string, { registrationId: string; key: string; uses: number; at: Date }>()
+  let counted = new Map<string, { registrationId: string; key: string | Buffer; uses: number; at: Date }>()
   let timer: NodeJS.Timeout | undefined
   let writing: Promise<unknown> = Promise.resolve()
 
@@ -37,7 +37,8 @@ export function createKeyUses(pool: Pool, onFault: (error: unknown) => void): Ke
     writing = pool
       .query(WRITE, [
         all.map((one) => one.registrationId),
-        all.map((one) => one.key),
+        // Named when they are written: of a secret that costs a hash, and most of them are used often.
+        all.map(({ key }) => (typeof key === 'string' ? key : secretKey(key))),
         all.map((one) => one.uses),
         all.map((one) => one.at),
       ])
@@ -46,7 +47,7 @@ export function createKeyUses(pool: Pool, onFault: (error: unknown) => void): Ke
 
   return {
     note(registrationId, key, at) {
-      const name = `${registrationId} ${key}`
+      const name = `${registrationId} ${typeof key === 'string' ? key : key.toString('latin1')}`
       const one = counted.get(name)
       if (one) {
         one.uses++

@@ -89,6 +89,10 @@ export interface Link {
   }
   /** Undefined when the person has never been in the course. */
   enrolment: { role: CourseRole; state: 'active' | 'dropped' } | undefined
+}
+
+/** With what stands in the gradebook, which is nothing to whoever only opens the tool. */
+export interface LinkWithResult extends Link {
   /** The present result, for readResult. */
   result: { points: string | null; fraction: string | null } | undefined
   /** How far the person's work is, as the tool said last (`activityProgress`); null before the first score of 1.3. */
@@ -129,30 +133,34 @@ const OTHERS = `
     null, 0, true, jsonb_build_object('purpose', k.purpose, 'multiple', k.multiple), null, true
   from picking k join registration x on x.id = k.registration_id where k.id = asked.link_id and k.person_id = asked.person_id and k.state = 'open'`
 
+const RESULT = {
+  columns: `, res.points as res_points, res.fraction as res_fraction, res.activity as res_activity, res.score_id`,
+  join: `left join result res on res.assignment_id = l.id and res.person_id = p.id`,
+}
+const NO_RESULT = { columns: '', join: '' }
+
 /** @param links what is looked for: one kind after the other, because most links are assignments, and each that is looked for costs */
-const find = (asked: string, links: string, more = '') => `
+const find = (asked: string, links: string, result: typeof RESULT, more = '') => `
 select ${more}case when c.state <> 'deleted' then l.id end as l_id, l.kind, l.title as l_title, l.instructions, l.points, l.state as l_state, l.audience, l.document_target,
   coalesce(l.launch_url, r.launch_url) as launch_url, l.custom_parameters as l_custom, l.resource_link_id,
   l.opens_at, l.due_at, l.closes_at, l.attempts, l.handed_in, l.is_for, l.picking, l.review, l.released,
   c.id as c_id, c.code, c.title as c_title, c.sourced_id as c_sourced_id, c.starts_at as c_starts_at, c.ends_at as c_ends_at, c.state = 'closed' as c_closed,
-  r.id as r_id, r.name, r.state as r_state, r.version, r.consumer_key, r.secret_sealed, r.signature_method, r.client_id, r.initiation_url,
-  to_json(r.redirect_uris) as redirect_uris, to_json(r.features) as features, to_json(r.scopes) as scopes, r.picker_url, r.scores_while_suspended, r.first_entry, r.disclosure,
-  r.custom_parameters as r_custom, r.sounding_parameters,
-  case when r.version = '1.3' then (select d.id from deployment d where d.registration_id = r.id and (d.course_id = c.id or d.course_id is null)
-    order by d.course_id nulls last limit 1) end as deployment_id,
+  r.id as r_id, r.name, r.state as r_state, r.version, r.consumer_key, r.secret_sealed, r.signature_method, to_json(r.features) as features, r.picker_url,
+  r.scores_while_suspended, r.first_entry, r.disclosure, r.custom_parameters as r_custom, r.sounding_parameters,
+  case when r.version = '1.3' then json_build_object('clientId', r.client_id, 'initiationUrl', r.initiation_url, 'redirectUris', r.redirect_uris, 'scopes', r.scopes,
+    'deploymentId', (select d.id from deployment d where d.registration_id = r.id and (d.course_id = c.id or d.course_id is null) order by d.course_id nulls last limit 1),
+    'tiedColumns', (select json_agg(t.id order by t.id) from assignment t where t.tied_to = l.resource_link_id and t.registration_id = r.id and t.state = 'column'))
+  end as of_13,
   r.first_entry = 'none' or exists (select 1 from first_entry f where f.registration_id = r.id and f.course_id = c.id
     and f.link_id = case r.first_entry when 'link' then l.id else '' end) as entered,
   p.id as p_id, p.username, p.subject, p.given_name, p.family_name, p.full_name, p.email,
-  p.sourced_id as p_sourced_id, p.site_role, e.role, e.state as e_state, res.points as res_points, res.fraction as res_fraction, res.activity as res_activity,
-  res.score_id,
-  case when r.version = '1.3' then (select json_agg(t.id order by t.id) from assignment t where t.tied_to = l.resource_link_id and t.registration_id = r.id
-    and t.state = 'column') end as tied_columns
+  p.sourced_id as p_sourced_id, p.site_role, e.role, e.state as e_state${result.columns}
 from ${asked}
 left join lateral (${links}) l on true
 left join course c on c.id = l.course_id
 left join registration r on r.id = l.registration_id
 left join enrolment e on e.course_id = c.id and e.person_id = p.id
-left join result res on res.assignment_id = l.id and res.person_id = p.id
+${result.join}
 order by asked.n`
 
 /** A row of the statement above. The first part is null throughout when there is no such link, `p_*` when no such person. */
@@ -189,18 +197,14 @@ interface Row {
   consumer_key: string | null
   secret_sealed: Buffer | null
   signature_method: SignatureMethod
-  client_id: string | null
-  initiation_url: string | null
-  redirect_uris: string[]
   features: Feature[]
-  scopes: string[]
   picker_url: string | null
   scores_while_suspended: boolean
   first_entry: FirstEntryRule
   disclosure: Disclosure
   r_custom: Record<string, string>
   sounding_parameters: Record<string, string>
-  deployment_id: string | null
+  of_13: Of13 | null
   entered: boolean
   p_id: string | null
   username: string
@@ -213,13 +217,33 @@ interface Row {
   site_role: SiteRole
   role: CourseRole | null
   e_state: 'active' | 'dropped'
+  review: Link['resource']['review']
+  released: boolean
+}
+
+interface RowWithResult extends Row {
   res_points: string | null
   res_fraction: string | null
   res_activity: string | null
   score_id: string | null
-  tied_columns: string[] | null
-  review: Link['resource']['review']
-  released: boolean
+}
+
+/** What only a registration of LTI 1.3 has: one column, because each costs whether there is anything in it or not. */
+interface Of13 {
+  clientId: string | null
+  initiationUrl: string | null
+  redirectUris: string[]
+  scopes: string[]
+  deploymentId: string | null
+  tiedColumns: string[] | null
+}
+const OF_11: Of13 = {
+  clientId: null,
+  initiationUrl: null,
+  redirectUris: [],
+  scopes: [],
+  deploymentId: null,
+  tiedColumns: null,
 }
 
 type Asked = { linkId: string; personId: string }
@@ -229,20 +253,22 @@ export function linkFinders(pool: Pool, now: () => Date, idleMs: number) {
   const assignment = rowFinder(pool, 'find-assignments', ASSIGNMENTS)
   const other = rowFinder(pool, 'find-other-links', OTHERS)
   return {
-    findLink: async (asked: Asked): Promise<Link | undefined> => {
-      const row = await assignment(asked)
-      return toLink(isNone(row) ? await other(asked) : row)
+    findLink: async (asked: Asked): Promise<LinkWithResult | undefined> => {
+      const first = await assignment(asked)
+      const row = isNone(first) ? await other(asked) : first
+      const link = toLink(row)
+      return link && { ...link, ...resultOf(row) }
     },
     findOwnLink: ownLinkFinder(pool, now, idleMs, other),
   }
 }
 
-function rowFinder(pool: Pool, name: string, links: string): (asked: Asked) => Promise<Row> {
-  const text = find(BY_PERSON, links)
+function rowFinder(pool: Pool, name: string, links: string): (asked: Asked) => Promise<RowWithResult> {
+  const text = find(BY_PERSON, links, RESULT)
   return gather(
     async (asked: Asked[]) => {
       const values = [asked.map((one) => one.linkId), asked.map((one) => one.personId)]
-      return (await pool.query<Row>({ name, text, values })).rows
+      return (await pool.query<RowWithResult>({ name, text, values })).rows
     },
     { most: 64, atOnce: 1 },
   )
@@ -259,7 +285,7 @@ export interface OwnLink {
 }
 
 const ACTOR = 's.id as via_id, p.id as id, s.last_seen_at as used_at, s.confirmed_at, '
-const FIND_OWN = find(BY_SESSION, ASSIGNMENTS, ACTOR)
+const FIND_OWN = find(BY_SESSION, ASSIGNMENTS, NO_RESULT, ACTOR)
 
 /** Finds links by link and the hash of a session: one question for what a page that opens an assignment has to know. Undefined where nobody is signed in. */
 function ownLinkFinder(
@@ -291,6 +317,7 @@ function ownLinkFinder(
 
 function toLink(row: Row): Link | undefined {
   if (row.l_id === null || row.kind === null || row.p_id === null) return undefined
+  const { tiedColumns, ...of13 } = row.of_13 ?? OF_11
   return {
     resource: {
       kind: row.kind,
@@ -310,7 +337,7 @@ function toLink(row: Row): Link | undefined {
       attempts: row.attempts,
       handedIn: row.handed_in,
       isFor: row.is_for,
-      tiedColumns: row.tied_columns ?? [],
+      tiedColumns: tiedColumns ?? [],
       review: row.review,
       released: row.released,
       picking: row.picking,
@@ -332,12 +359,8 @@ function toLink(row: Row): Link | undefined {
       consumerKey: row.consumer_key,
       secretSealed: row.secret_sealed,
       signatureMethod: row.signature_method,
-      clientId: row.client_id,
-      initiationUrl: row.initiation_url,
-      redirectUris: row.redirect_uris,
-      deploymentId: row.deployment_id,
+      ...of13,
       features: row.features,
-      scopes: row.scopes,
       pickerUrl: row.picker_url,
       scoresWhileSuspended: row.scores_while_suspended,
       firstEntry: row.first_entry,
@@ -358,6 +381,11 @@ function toLink(row: Row): Link | undefined {
       siteRole: row.site_role,
     },
     enrolment: row.role === null ? undefined : { role: row.role, state: row.e_state },
+  }
+}
+
+function resultOf(row: RowWithResult): Pick<LinkWithResult, 'result' | 'activity'> {
+  return {
     result: row.score_id === null ? undefined : { points: row.res_points, fraction: row.res_fraction },
     activity: row.res_activity,
   }

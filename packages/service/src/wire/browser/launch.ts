@@ -20,7 +20,7 @@ export interface BrowserLaunch {
 /** The pages that tools are shown in: the service's own, so that a frame is framed here as it is for people. */
 export interface StagePages {
   assets: Readonly<Record<string, { type: string; text: string }>>
-  form(form: { url: string; fields: readonly Parameter[]; title: string }): {
+  form(form: { url: string; fields: readonly Parameter[]; doing: string }): {
     headers: Record<string, string>
     text: string
   }

@@ -58,7 +58,7 @@ async function answerFor(
   pages: StagePages,
   watcher: Watcher,
 ): Promise<Answer> {
-  const form = (of: { url: string; fields: readonly Parameter[] }) => pages.form({ ...of, title: TITLE })
+  const form = (of: { url: string; fields: readonly Parameter[] }) => pages.form({ ...of, doing: 'Opening' })
   const { pathname } = new URL(url)
   const asset = pages.assets[pathname]
   if (asset) return { headers: { 'content-type': asset.type }, text: asset.text }
