@@ -1,9 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import {
-  causeOfRefusal,
   launchRefusal,
   MARKS,
-  probeCredentials,
   proofLine,
   changeInWords,
   proofOf,
@@ -203,81 +201,8 @@ describe('what a tool answered', () => {
   })
 })
 
-describe('the cause of a refused launch', () => {
-  const refused = answer({ status: 401, body: 'Signature does not match, reference 7731' })
-  const unknown = answer({ status: 401, body: 'Key not known' })
-  const taken = answer({})
-  it.each([
-    [
-      'the tool answers like to a made-up secret',
-      { decoy_secret: answer({ status: 401, body: 'Signature does not match, reference 1' }), decoy_key: unknown },
-      'secret_wrong',
-    ],
-    [
-      'only a made-up key is answered alike',
-      { decoy_secret: answer({ status: 401, body: 'Bad' }), decoy_key: refused },
-      'not_the_credentials',
-    ],
-    ['the tool answers the same to everything', { decoy_secret: refused, decoy_key: refused }, 'key_or_secret_wrong'],
-    ['the tool answers made-up ones differently', { decoy_secret: unknown, decoy_key: unknown }, 'not_the_credentials'],
-    [
-      'the secret without blanks is taken',
-      { trimmed_secret: taken, decoy_secret: refused, decoy_key: unknown },
-      'secret_has_hidden_characters',
-    ],
-    [
-      'the two exchanged are taken',
-      { swapped: taken, decoy_secret: refused, decoy_key: unknown },
-      'key_and_secret_swapped',
-    ],
-    [
-      'another secret of the registration is taken',
-      { other_secret: taken, decoy_secret: refused, decoy_key: unknown },
-      'previous_secret_is_held',
-    ],
-    ['a made-up secret is taken', { decoy_secret: taken, decoy_key: unknown }, 'not_verified'],
-    [
-      'anything is taken, the swapped pair included',
-      { decoy_secret: taken, decoy_key: taken, swapped: taken },
-      'not_verified',
-    ],
-  ])('when %s', (_, probes, code) => {
-    expect(causeOfRefusal(refused, probes, 'skerrow-knots').code).toBe(code)
-  })
-
-  it('is the tool’s own server when that failed, whatever the probes say', () => {
-    expect(causeOfRefusal(answer({ status: 503 }), { swapped: taken }, 'k').code).toBe('server_error')
-  })
-
-  it('says which other secret the tool has, and tries none that is the same', () => {
-    const held = { consumerKey: 'k', sharedSecret: 's' }
-    const previous = { role: 'previous', sharedSecret: 'before' } as const
-    expect(probeCredentials(held, 'd', previous).other_secret).toEqual({ consumerKey: 'k', sharedSecret: 'before' })
-    expect(probeCredentials(held, 'd', { ...previous, sharedSecret: 's' }).other_secret).toBeUndefined()
-    const cause = (role: 'previous' | 'next') => causeOfRefusal(refused, { other_secret: taken }, 'k', { role }).code
-    expect([cause('previous'), cause('next')]).toEqual(['previous_secret_is_held', 'next_secret_is_held'])
-  })
-
-  it('is not hidden by the tool quoting the key', () => {
-    const quoting = (key: string) => answer({ status: 401, body: `No such key: ${key}` })
-    expect(
-      causeOfRefusal(quoting('knots'), { decoy_secret: quoting('knots'), decoy_key: quoting('x'.repeat(43)) }, 'knots')
-        .code,
-    ).toBe('key_or_secret_wrong')
-  })
-
-  it('is looked for without repeating the launch as it was', () => {
-    expect(Object.keys(probeCredentials({ consumerKey: 'k', sharedSecret: 's' }, 'd'))).toEqual([
-      'decoy_secret',
-      'decoy_key',
-      'swapped',
-    ])
-    expect(probeCredentials({ consumerKey: 'k', sharedSecret: 's\u200b\n' }, 'd').trimmed_secret?.sharedSecret).toBe(
-      's',
-    )
-  })
-
-  it('finds blanks, line ends, quotes and invisible characters around a value, not inside it', () => {
+describe('a secret as it was entered', () => {
+  it('loses blanks, line ends, quotes and invisible characters around it, not inside it', () => {
     expect(stripHidden('\ufeff "a b\u00a0c"\r\n\u200b')).toBe('a b\u00a0c')
   })
 })

@@ -235,12 +235,44 @@ it.each([
   ['Timestamp too old', 'clock'],
   ['Unknown deployment', 'deployment'],
   ['We could not find your session cookie', 'state'],
+  ['Missing claim: deployment_id', 'deployment'],
+  ['The parameter resource_link_id is missing', 'link'],
+  ['Only instructors may open this', 'roles'],
+  ['Key not found', 'key'],
+  ['User not found', 'person'],
+  ['Activity 12 was not found', 'link'],
+  ['Invalid state: your session has expired', 'state'],
+  ['The signing key has expired', 'signature'],
+  ['The launch request has expired', 'clock'],
+  ['Die Signatur stimmt nicht', 'signature'],
+  ['Der Schlüssel „knots“ ist unbekannt', 'key'],
+  ['Die Anfrage ist abgelaufen', 'clock'],
+  ['Benutzer wurde nicht gefunden', 'person'],
+  ['La firma no coincide', 'signature'],
+  ['La clave “knots” es desconocida', 'key'],
+  ['La marca de tiempo es demasiado antigua', 'clock'],
+  ['Sólo para profesores', 'roles'],
+  ['La clé “knots” est inconnue', 'key'],
+  ['L’horodatage est trop ancien', 'clock'],
+  ['Émetteur inconnu', 'issuer'],
+  ['Réservé aux enseignants', 'roles'],
+  ['A assinatura não confere', 'signature'],
+  ['A chave “knots” é desconhecida', 'key'],
+  ['Sessão expirada', 'state'],
+  ['Conteúdo não encontrado', 'link'],
 ])('a tool that says “%s” objects to the %s', (words, about) => {
   expect(readObjection(words)?.about).toBe(about)
 })
 
 it('words that say nothing known are left alone', () => {
-  expect(readObjection('Good morning')).toBeUndefined()
+  for (const words of [
+    'Good morning',
+    'The client certificate expired',
+    'Course is in the state “closed”',
+    'Es ist 10:15 Uhr',
+    'Firma Bolzano & Söhne',
+  ])
+    expect(readObjection(words), words).toBeUndefined()
 })
 
 it('the letter to the tool’s support has what shows it and what is asked, and no more', async () => {

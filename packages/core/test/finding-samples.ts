@@ -103,6 +103,8 @@ export const SAMPLES: { [C in CheckName]: { [K in keyof (typeof CHECKS)[C]]: Sam
     swapped: [PLAIN, /are swapped/, null, /Exchange/],
     secret_wrong: [{ key: 'knots' }, /key “knots”.*made-up secret/, null, /Copy/],
     not_told: [{ key: 'knots' }, /key “knots”.*does not tell/, null, /letter by letter/],
+    hindered: [{ what: 'firewall', status: 403 }, /could not be tried.*403.*firewall/, null, /let through/],
+    not_clear: [PLAIN, /change from one time/, null, /sounding/],
   },
   initiation: {
     no_answer: [{ failure: 'Nothing answers.', code: 'outgoing.tls' }, /Nothing answers/, null, /Mend outgoing\.tls/],
@@ -140,9 +142,17 @@ export const SAMPLES: { [C in CheckName]: { [K in keyof (typeof CHECKS)[C]]: Sam
     key_and_secret_swapped: [refused, /401/, /are swapped/, /Exchange/],
     not_verified: [refused, /401/, /does not verify/, /support/],
     address_wrong: [{ ...refused, status: 405, url: 'https://t.example/x' }, /401/, /405 at https:\/\/t.*takes no launches/, /launch address/], // oxfmt-ignore
-    key_or_secret_wrong: [{ ...refused, key: 'knots' }, /401/, /key “knots”, or/, /letter by letter/],
-    secret_wrong: [{ ...refused, key: 'knots' }, /401/, /knows the key “knots”/, /Copy/],
-    not_the_credentials: [refused, /401/, /answers differently/, /own words/],
+    key_or_secret_wrong: [{ ...refused, key: 'knots' }, /401/, /proves nothing.*key “knots”/, /letter by letter/],
+    secret_wrong: [
+      { ...refused, key: 'knots' },
+      /401/,
+      /as far as the tool’s answers tell.*know the key “knots”/,
+      /Copy/,
+    ],
+    not_the_credentials: [refused, /401/, /most likely not what.*answers differently/, /own words/],
+    hindered: [{ ...refused, what: 'too_many', status: 429 }, /401/, /429, too many requests/, /Wait some minutes/],
+    unsteady: [refused, /401/, /at one time and refuses the same at another/, /support/],
+    not_told: [refused, /401/, /change from one time to the next/, /own words/],
   },
   redirect: { moved: [{ to: 'https://b.example' }, /redirects to https:\/\/b/, /redirects to https:\/\/b/, /vendor/] },
   'expected time': {

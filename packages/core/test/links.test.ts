@@ -8,7 +8,6 @@ import {
   type ShowingFacts,
 } from '@bathyscribe/core/links'
 import { launchParameters, readToolConfiguration } from '@bathyscribe/core/lti1'
-import { judgeHandshake } from '@bathyscribe/core/checks'
 import { describe, expect, it } from 'vitest'
 
 const PERSON = {
@@ -184,34 +183,5 @@ describe('a tool configuration in XML', () => {
     expect(readToolConfiguration(new TextEncoder().encode('<cartridge_basiclti_link xmlns="urn:x"/>'))).toMatchObject({
       code: 'configuration.not_a_cartridge',
     })
-  })
-})
-
-describe('a handshake without a launch', () => {
-  const answer = (status: number, body: string) => ({
-    status,
-    url: 'https://t.example/',
-    body,
-    returned: null,
-    failure: null,
-  })
-  const real = answer(400, 'The launch does not say resource_link_id.')
-  const wrong = answer(401, 'The signature does not match.')
-  const unknown = answer(401, 'I do not know the key “x”.')
-  it.each<[string, Parameters<typeof judgeHandshake>[0], Parameters<typeof judgeHandshake>[1], string, string]>([
-    ['right', real, { decoy_secret: wrong, decoy_key: unknown }, 'pass', 'agree'],
-    ['a wrong secret', wrong, { decoy_secret: wrong, decoy_key: unknown }, 'fail', 'secret_wrong'],
-    [
-      'a secret with blanks',
-      wrong,
-      { decoy_secret: wrong, decoy_key: unknown, trimmed_secret: real },
-      'fail',
-      'hidden_characters',
-    ],
-    ['swapped', unknown, { decoy_secret: unknown, decoy_key: unknown, swapped: real }, 'fail', 'swapped'],
-    ['a tool that does not tell', real, { decoy_secret: real, decoy_key: real }, 'warn', 'not_told'],
-    ['a server in trouble', answer(500, 'Oops'), {}, 'skipped', 'no_answer'],
-  ])('%s', (_, one, probes, verdict, code) => {
-    expect(judgeHandshake(one, probes, 'x')).toMatchObject({ check: 'key and secret', code, verdict })
   })
 })

@@ -100,6 +100,8 @@ describe('who sends an outcome', () => {
   })
 })
 
+const NO_OTHERS = { current: sealed('halyard', 'r1'), others: [] }
+
 describe('a signed outcome', () => {
   const NOBODY = null
   const by = async (
@@ -109,7 +111,7 @@ describe('a signed outcome', () => {
     sent = body,
   ) => {
     // oxfmt-ignore
-    const { context } = pretend({ others: [], byId: tool(), byKey: [] })
+    const { context } = pretend({ findSecrets: NO_OTHERS, byKey: [] })
     return taken(context, sent, signed(body, options), found ?? undefined)
   }
   it('is good by the secret of its tool, over the address as it was called', async () => {
@@ -142,7 +144,7 @@ describe('a signed outcome', () => {
 
 describe('a secret among those that a tool may sign with', () => {
   const check = async (good: string[], found: Record<string, unknown> = {}, signer = tool()) => {
-    const { context, asked, names } = pretend({ others: [], byId: tool(), ...found })
+    const { context, asked, names } = pretend({ findSecrets: { ...NO_OTHERS, ...found } })
     const tried: string[] = []
     const verify = (secret: string) => {
       tried.push(secret)
@@ -162,17 +164,17 @@ describe('a secret among those that a tool may sign with', () => {
   it('is the one on its way out, and stays where it is', async () => {
     const { answer, asked, names } = await check(['old'], { others: [other('bad', 'previous'), other('old', 'previous')] }) // oxfmt-ignore
     expect(answer).toMatchObject({ signedBy: { id: 'r1' } })
-    expect(names).toEqual(['others', 'noteKey'])
-    expect(asked[0]).toEqual(['others', 'r1', NOW])
+    expect(names).toEqual(['findSecrets', 'noteKey'])
+    expect(asked[0]).toEqual(['findSecrets', 'r1'])
     expect(asked[1]).toEqual(['noteKey', 'r1', sealed('old', 'r1'), NOW])
   })
   it('is the one that was changed between two readings', async () => {
-    const fresh = { byId: tool({ secretSealed: sealed('new', 'r1') }) }
+    const fresh = { current: sealed('new', 'r1') }
     expect((await check(['new'], fresh)).answer).toMatchObject({ signedBy: { id: 'r1' } })
     expect(said((await check(['newer'], fresh)).answer)).toBe('oauth.signature_mismatch')
     // The same as before is not tried a second time.
     expect((await check([])).tried).toEqual(['halyard'])
-    expect(said((await check([], { byId: tool({ secretSealed: null }) })).answer)).toBe('oauth.signature_mismatch')
+    expect(said((await check([], { current: null })).answer)).toBe('oauth.signature_mismatch')
   })
   it('is none where there is none', async () => {
     expect(told((await check(['halyard'], {}, tool({ secretSealed: null }))).answer)).toBe('tool.secret_missing: Drills') // oxfmt-ignore

@@ -44,7 +44,7 @@ describe('an answer by LTI 1.1', () => {
     return Object.entries(oauth.authorize({ url, method: 'POST', data })).map(([name, value]) => [name, String(value)])
   }
   const answer = async (fields: unknown, tool: object = tool11) => {
-    const { context } = pretend({ others: [], byId: tool })
+    const { context } = pretend({ findSecrets: { current: null, others: [] }, byId: tool })
     const found = await picked.answerSigned(context, of({ picking, tool, fields }))
     return found instanceof Refusal ? found : found.answer
   }

@@ -79,6 +79,31 @@ describe('what is looked up for a score', () => {
   })
 })
 
+describe('the secrets that a tool may sign by', () => {
+  it('are its own, the next, and the previous until it ends; of many questions at once each is asked once', async () => {
+    const { client } = academy.admin
+    const tool = await client.call('showTool', { params: { tool: 'knotwork-drills' } })
+    const secretOf = async () => (await academy.query<{ sealed: Buffer }>('select secret_sealed as sealed from registration where id = $1', [tool.id]))[0]!.sealed // oxfmt-ignore
+    const own = await secretOf()
+    expect(await statements().findSecrets(tool.id)).toEqual({ current: own, others: [] })
+    await academy.query(
+      `insert into other_secret (id, registration_id, sealed, role, set_at, ends_at) values
+       ('o-next', $1, '\\x01', 'next', now(), null), ('o-old', $1, '\\x02ff', 'previous', now() - interval '1 day', now() + interval '1 day'),
+       ('o-gone', $1, '\\x03', 'previous', now() - interval '9 days', now() - interval '1 day')`,
+      [tool.id],
+    )
+    const { others } = await statements().findSecrets(tool.id)
+    expect(others.map(({ id, registrationId, role }) => [id, registrationId, role])).toEqual([['o-next', tool.id, 'next'], ['o-old', tool.id, 'previous']]) // oxfmt-ignore
+    expect(others[1]!.sealed).toEqual(Buffer.from([2, 255]))
+    expect(others[1]!.endsAt!.getTime()).toBeGreaterThan(Date.now())
+    const ask = () => Promise.all([tool.id, 'nobody', tool.id].map((id) => statements().findSecrets(id)))
+    expect((await ask()).map((one) => one.others.length)).toEqual([2, 0, 2])
+    const [sent] = await Promise.all([statementsOf(ask)])
+    expect(sent).toHaveLength(1)
+    await academy.query(`delete from other_secret where registration_id = $1`, [tool.id])
+  })
+})
+
 describe('a score by it', () => {
   it('is refused when its course has gone since the launch, as any other that is unknown', async () => {
     await academy.admin.client.call('createCourse', { body: { code: 'NAV 120', title: 'Coastal Navigation' } })

@@ -1,6 +1,7 @@
 import { elementTexts, readHtml, visibleText } from '../text/index.js'
 import { found, type Found } from './findings/catalogue.js'
 import type { ToolAnswer } from './launch-answer.js'
+import { asksForPassword } from './probes/hindrance.js'
 
 const SOUNDS_WRONG =
   /\b(error|failed|failure|refused|denied|forbidden|not found|unauthori[sz]ed|expired|unavailable|went wrong|invalid)\b/i
@@ -11,12 +12,8 @@ const HEADING_CHARACTERS = 400
 export function remarksOfPage({ status, body }: Pick<ToolAnswer, 'status' | 'body'>): Found[] {
   if (status < 200 || status >= 300) return []
   const tokens = readHtml(body)
-  const asksForPassword = tokens.some(
-    (token) =>
-      token.kind === 'open' && token.name === 'input' && token.attributes['type']?.toLowerCase() === 'password',
-  )
   const words = (most: number) => visibleText(body).slice(0, most)
-  if (asksForPassword) return [found('login page', 'shown', { words: words(160) })]
+  if (asksForPassword(tokens)) return [found('login page', 'shown', { words: words(160) })]
   const heading = elementTexts(tokens, ['title', 'h1', 'h2'])
     .map((one) => one.slice(0, HEADING_CHARACTERS))
     .find((one) => SOUNDS_WRONG.test(one))

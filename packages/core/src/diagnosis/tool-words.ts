@@ -21,71 +21,196 @@ export interface Objection {
   lookAt: string
 }
 
+/** Any of some words, in whole: letters of other alphabets are letters too, and `deployment_id` begins with a word. */
+const anyOf = (...some: string[]) => new RegExp(`(?<![\\p{L}\\p{N}_])(?:${some.join('|')})(?![\\p{L}\\p{N}])`, 'iu')
+
+/**
+ * Words in English, German, Spanish, French and Portuguese, the surest first: what says “not found” of a key is about the key. Stretches between two words are bounded, so that
+ * reading is linear.
+ */
 const SIGNS: readonly { about: Objection['about']; pattern: RegExp; lookAt: string }[] = [
   {
     about: 'nonce',
-    pattern: /\bnonce\b/i,
+    pattern: anyOf('nonces?'),
     lookAt: 'The nonce: was the same launch posted twice, or does the tool keep nonces longer than it should?',
   },
   {
-    about: 'clock',
-    pattern: /\b(timestamp|expired|clock|too old|not yet valid|in the future)\b/i,
-    lookAt: 'The time at both ends; what was sent stands in the wire entry.',
-  },
-  {
     about: 'state',
-    pattern:
-      /\b(state|cookies?|session (was )?(lost|not found)|did not begin this login|login (was )?(lost|unknown))\b/i,
+    pattern: anyOf(
+      '(?:invalid|unknown|missing|wrong|bad|lost|no) (?:oauth |oidc |login )?state',
+      'state (?:parameter |value |cookie )?(?:is |was |does |did |has )?(?:not|missing|invalid|unknown|lost|mismatch|expired|wrong)',
+      '(?:ungültige[rs]?|fehlende[rs]?|unbekannte[rs]?) (?:parameter )?[„“»"]?state',
+      'state[”“"»]? (?:no (?:es )?válido|inválido|invalide|inconnu|manquant|fehlt|ungültig)',
+      '(?:estado|état) (?:no válido|inválido|de connexion)',
+      'cookies?',
+      'session (?:was |is |has |has been )?(?:lost|not found|expired|unknown)',
+      'sitzung .{0,20}(?:abgelaufen|verloren|nicht gefunden)',
+      'sesión .{0,20}(?:caducad[ao]|expirad[ao]|perdida)',
+      'session .{0,20}(?:expirée|perdue|introuvable)',
+      'sessão .{0,20}(?:expirad[ao]|expirou|perdida)',
+      'did not begin this login',
+      'login (?:was )?(?:lost|unknown)',
+    ),
     lookAt: 'Whether the tool’s cookies live in a frame: try a window.',
   },
   {
     about: 'deployment',
-    pattern: /\bdeployment\b/i,
+    pattern: anyOf('deployments?', 'bereitstellung', 'implantación', 'despliegue', 'déploiement', 'implantação'),
     lookAt: 'The deployment identifier, as the tool’s end has it entered.',
   },
   {
     about: 'audience',
-    pattern: /\b(audience|aud|client.?id)\b/i,
+    pattern: anyOf('audience', 'aud', 'client.?id', 'audiencia', 'audiência', 'empfänger des tokens'),
     lookAt: 'The client identifier, as the tool’s end has it entered.',
   },
   {
     about: 'issuer',
-    pattern: /\b(issuer|iss|platform (is )?unknown)\b/i,
+    pattern: anyOf(
+      'issuer',
+      'iss',
+      'platform (?:is |was )?(?:unknown|not found|not registered)',
+      'unknown platform',
+      'aussteller',
+      'unbekannte plattform',
+      'emisor',
+      'plataforma (?:desconocida|desconhecida)',
+      'émetteur',
+      'plateforme inconnue',
+      'emissor',
+    ),
     lookAt: 'The issuer, as the tool’s end has it entered: letter by letter, without a slash at its end.',
   },
-  { about: 'redirect', pattern: /\bredirect.?uri\b/i, lookAt: 'The redirect addresses of the registration.' },
+  { about: 'redirect', pattern: anyOf('redirect.?uri'), lookAt: 'The redirect addresses of the registration.' },
+  {
+    about: 'clock',
+    pattern: anyOf(
+      'time ?stamps?',
+      'oauth_timestamp',
+      'clocks?',
+      'too old',
+      'not yet valid',
+      'in the future',
+      '(?:message|launch|request|token|assertion|jwt)s?[^.]{0,20} expired',
+      'expired (?:message|launch|request|token|assertion|jwt)s?',
+      'zeitstempel',
+      '(?:anfrage|nachricht|token)[^.]{0,20} abgelaufen',
+      '(?:uhrzeit|systemuhr)',
+      'marca de tiempo',
+      '(?:mensaje|solicitud|token)[^.]{0,20} (?:caducad[oa]|expirad[oa])',
+      'horodatage',
+      '(?:message|requête|jeton)[^.]{0,20} expirée?',
+      'carimbo de (?:tempo|data)',
+      '(?:mensagem|pedido|token)[^.]{0,20} expir(?:ad[oa]|ou)',
+    ),
+    lookAt: 'The time at both ends; what was sent stands in the wire entry.',
+  },
   {
     about: 'signature',
-    pattern: /\b(signature|hmac|base ?string|secret|jwks|key ?set|kid|no applicable key)\b/i,
+    pattern: anyOf(
+      'signatures?',
+      'signing key',
+      'hmac',
+      'base ?string',
+      'secret',
+      'jwks',
+      'key ?set',
+      'kid',
+      'no applicable key',
+      'signatur',
+      'geheimnis',
+      '(?:la |una )?firma (?:no |es |digital )?(?:es |coincide|válida|inválida|incorrecta)',
+      'secreto',
+      'clé secrète',
+      'assinatura',
+      'segredo',
+    ),
     lookAt: 'The shared secret or keyset at both ends.',
   },
   {
     about: 'key',
-    pattern: /\b(consumer key|unknown key|key (is )?(not known|unknown|invalid))\b/i,
+    pattern: anyOf(
+      'consumer.?key',
+      '(?:unknown|invalid|wrong) key',
+      'key (?:is |was )?(?:not (?:known|found|registered|valid)|unknown|invalid)',
+      '(?:unbekannter|ungültiger|falscher) (?:schlüssel|consumer.?key)',
+      'schlüssel .{0,20}(?:unbekannt|ungültig|nicht gefunden)',
+      'clave .{0,20}(?:desconocida|no válida|inválida|incorrecta)',
+      'clé .{0,20}(?:inconnue|invalide|introuvable)',
+      'chave .{0,20}(?:desconhecida|inválida|não encontrada)',
+    ),
     lookAt: 'The consumer key at both ends, letter by letter.',
   },
   {
     about: 'roles',
-    pattern: /\b(roles?|not (permitted|allowed|authori[sz]ed)|instructors? only|test (user|learner)s?)\b/i,
+    pattern: anyOf(
+      'roles?',
+      'not (?:permitted|allowed|authori[sz]ed)',
+      '(?:instructors?|teachers?) only',
+      'only (?:for )?(?:instructors?|teachers?)',
+      'test (?:user|learner)s?',
+      'rollen?',
+      'nur für (?:lehrende|lehrkräfte|dozenten|dozierende)',
+      'nicht berechtigt',
+      'rol(?:es)?',
+      's[oó]lo (?:para )?(?:instructores|profesores|docentes)',
+      'no autorizado',
+      'rôles?',
+      'réservé aux? (?:enseignants?|formateurs?)',
+      'non autorisé',
+      '(?:papel|função) d[eo]',
+      '(?:apenas|só|somente) (?:para )?(?:instrutores|professores|docentes)',
+      'não autorizado',
+    ),
     lookAt: 'The roles that were sent, and whether the tool takes test learners.',
   },
   {
     about: 'person',
-    pattern: /\b(user.?id|e-?mail|name (is )?(missing|required))\b/i,
+    pattern: anyOf(
+      'user.?id',
+      'e-?mail',
+      'name (?:is )?(?:missing|required)',
+      'user (?:was |is )?(?:not found|unknown)',
+      'unknown user',
+      '(?:benutzer|person) .{0,20}(?:nicht gefunden|unbekannt)',
+      'usuario .{0,20}(?:no encontrado|desconocido)',
+      'correo electrónico',
+      'utilisateur .{0,20}(?:introuvable|inconnu)',
+      'utilisateur (?:introuvable|inconnu)',
+      'courriel',
+      'usuário .{0,20}(?:não encontrado|desconhecido)',
+    ),
     lookAt: 'What the registration lets the tool know of people.',
   },
   {
     about: 'link',
-    pattern: /\b(resource.?link|not found|no longer|unknown (resource|assignment|content))\b/i,
+    pattern: anyOf(
+      'resource.?link',
+      'not found',
+      'no longer',
+      'unknown (?:resource|assignment|content)',
+      'nicht (?:mehr )?(?:gefunden|vorhanden|verfügbar)',
+      'no (?:se ha |fue )?encontrad[oa]',
+      'ya no (?:existe|está disponible)',
+      'introuvable',
+      'n’existe plus',
+      'não (?:foi )?encontrad[oa]',
+      'já não (?:existe|está disponível)',
+    ),
     lookAt: 'The content that the link leads to, at the tool’s end.',
   },
 ]
+
+/** What has expired where no clock is at fault: a certificate or a key is renewed, and no time server helps. */
+const EXPIRES_BY_ITSELF = anyOf(
+  '(?:certificate|key|licen[cs]e|subscription|account|password|contract)s?[^.]{0,20} expired',
+)
 
 /** Reads an error page or a returned message. @returns undefined when the words say nothing that is known */
 export function readObjection(words: string): Objection | undefined {
   for (const { about, pattern, lookAt } of SIGNS) {
     const found = pattern.exec(words)
-    if (found) return { about, quoted: sentenceAround(words, found.index), lookAt }
+    if (found && !(about === 'clock' && EXPIRES_BY_ITSELF.test(words)))
+      return { about, quoted: sentenceAround(words, found.index), lookAt }
   }
   return undefined
 }

@@ -36,6 +36,7 @@ import { clientFinder } from './statements/clients.js'
 import { callerFinder } from './statements/service-callers.js'
 import { linkFinders } from './statements/links.js'
 import { scoredLinkFinder } from './statements/scored-links.js'
+import { secretsFinder } from './statements/tool-secrets.js'
 import { messageWriter } from './statements/messages.js'
 import { signInFinder } from './statements/sign-ins.js'
 import { withoutStrangers } from './statements/strangers.js'
@@ -157,6 +158,7 @@ export function createStatements(pool: Pool, now: () => Date, sessionIdleMs: num
     ...links,
     findScored: scoredLinkFinder(pool, links.findLink),
     writeMessage: withoutStrangers(pool, messageWriter(pool)),
+    findSecrets: secretsFinder(pool, now),
     findClient: clientFinder(pool),
     findCaller: callerFinder(pool),
     findSession: signInFinder(pool, 'session', now, sessionIdleMs),

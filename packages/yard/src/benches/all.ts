@@ -2,6 +2,7 @@ import type { Result, Setting } from './bench.js'
 import { catalogueSearch } from './bench-13.js'
 import { bulkAssignments, outline, preflightRules } from './content.js'
 import { diagnosisOf } from './diagnosis.js'
+import { diagnosisFlood } from './flood.js'
 import { gradebookRead } from './gradebook.js'
 import { compare, compareRs256 } from './in-turns.js'
 import { besideSlowReads } from './large.js'
@@ -55,6 +56,7 @@ export const BENCHES: Readonly<Record<string, (setting: Setting) => Result | Pro
   'roster-import': rosterImport,
   reconcile: reconcileRows,
   diagnosis: diagnosisOf,
+  'diagnosis-flood': diagnosisFlood,
   sweep: sweepOf,
   'beside-slow-reads': besideSlowReads,
   'browser-follower': browserFollower,

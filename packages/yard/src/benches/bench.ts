@@ -28,6 +28,7 @@ export interface SceneOf13 {
 export interface Setting extends Running {
   client: Client
   databaseUrl: string
+  keyFile: string
   bareUrl: string
   limitUrl: string
   /** Processes by what they are, for their processor time. */

@@ -100,6 +100,8 @@ export async function besideSlowReads(setting: Setting): Promise<Result> {
 /** What became of a workload. */
 export interface Worked {
   sent: number
+  /** Answered well, until the last answer came. */
+  perSecond: number
   refused: number
   why: Record<string, number>
   p50Ms: number
@@ -163,6 +165,7 @@ export function workload({
     await Promise.all(pending)
     return {
       sent: times.length,
+      perSecond: ((times.length - refused) * 1000) / (performance.now() - started),
       refused,
       why,
       p50Ms: Math.round(middle(times)),

@@ -5,7 +5,7 @@ import { Stop } from '../machine/place.js'
 export const CONNECTIONS = 32
 
 /** What is asked of the load. */
-export type Asked = LoadJob & Omit<Load, 'kind' | 'connections'>
+export type Asked = LoadJob & Omit<Load, 'kind' | 'connections'> & { connections?: number }
 
 /** One job in a load process of its own. @param begins hears when its requests are made and the first is about to be sent. @throws Stop unless everything came back good */
 export function load(job: Asked, begins: () => void = () => undefined): Promise<Loaded> {

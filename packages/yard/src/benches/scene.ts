@@ -53,6 +53,7 @@ export async function withSetting(
       ...scene,
       ...how,
       databaseUrl,
+      keyFile: join(folder, 'keys.json'),
       bareUrl: `http://127.0.0.1:${barePort}`,
       limitUrl: `http://127.0.0.1:${limitPort}`,
       accounts: { server: { bare, limit, subject: running.pids[0] }, database: Number(postmaster) },

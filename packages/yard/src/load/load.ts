@@ -6,6 +6,8 @@ import autocannon, { type Request } from 'autocannon'
 export type LoadJob =
   | { kind: 'bare' }
   | ({ kind: 'outcomes' } & Outcomes)
+  /** Outcomes by a wrong secret, which are to be refused. */
+  | ({ kind: 'refused' } & Outcomes)
   | ({ kind: 'ags' } & Scores)
   | ({ kind: 'token13' } & Tokens)
   | ({ kind: 'launch' } & Launches)
@@ -19,6 +21,8 @@ export type Load = LoadJob & {
   prepare: number
   seconds?: number
   amount?: number
+  /** Requests a second at the most; as many as are answered unless given. */
+  rate?: number
   /** What a good answer holds. */
   expect?: string
 }
@@ -178,6 +182,7 @@ function makerOf(job: LoadJob): ((n: number) => Request) | undefined {
         body: `{"id":${n % 200},"score":0.645}`,
       })
     case 'outcomes':
+    case 'refused':
       return (n) => outcomeRequest(job, n)
     case 'ags':
       return (n) => agsRequest(job, n)
@@ -206,6 +211,7 @@ async function work(job: Load): Promise<void> {
   const result = await autocannon({
     url: job.target,
     connections: job.connections,
+    ...(job.rate && { overallRate: job.rate }),
     ...(job.amount ? { amount: job.amount } : { duration: job.seconds ?? 1 }),
     requests:
       job.kind === 'launch13'
@@ -221,7 +227,7 @@ async function work(job: Load): Promise<void> {
     perSecond: result.requests.average,
     total: result.requests.total,
     wrong: wrong + wrongTokens,
-    non2xx: result.non2xx,
+    non2xx: job.kind === 'refused' ? 0 : result.non2xx,
     errors: result.errors,
     p99: result.latency.p99,
     p50: result.latency.p50,

@@ -1,4 +1,6 @@
 import { objectionWords, type Objected } from '../../diagnosis/index.js'
+import type { Hindrance } from '../probes/hindrance.js'
+import { hindered } from './hindered.js'
 import { hintOf, passes, refusal, tells, type Definition, type Said } from './definition.js'
 
 /** As whom it was launched, and what the tool answered. */
@@ -14,6 +16,8 @@ function refused<F extends Refused = Refused>(because: (facts: F) => { cause: st
     ...because(facts),
   }))
 }
+
+type Hindered = { what: Hindrance; status: number }
 
 const moved = ({ to }: { to: string }) => ({
   cause: `The address redirects to ${to}: what was posted is lost on the way.`,
@@ -73,10 +77,7 @@ export const LAUNCH = {
       const { statement, remedy } = objectionWords(objection)
       return { cause: statement, remedy }
     }),
-    server_error: refused(({ status }: Refused & { status: number }) => ({
-      cause: `The tool’s own server failed with ${status}: it never came to judge the launch.`,
-      remedy: ASK_SUPPORT,
-    })),
+    server_error: refused(({ status }: Refused & { status: number }) => hindered('server_error', status)),
     refuses_test_learner: refused(() => ({
       cause: 'The tool takes an instructor under the same key and secret, but refuses the test learner.',
       remedy:
@@ -112,17 +113,28 @@ export const LAUNCH = {
       remedy: 'Compare the launch address with what the tool’s end shows, letter by letter; then the key.',
     })),
     key_or_secret_wrong: refused(({ key }: Refused & { key: string }) => ({
-      cause: `The tool answers as it does to a made-up key: it does not know the consumer key “${key}”, or it does not tell a wrong key from a wrong shared secret.`,
+      cause: `The tool answers just so to made-up keys and secrets, which proves nothing: it may not know the consumer key “${key}”, not tell a wrong key from a wrong secret, or object to something that it looks at before either.`,
       remedy:
-        'Compare the key with what the tool’s end shows, letter by letter, then the secret, and enter them again.',
+        'Read the tool’s own words above. If they say nothing, compare the key with what the tool’s end shows, letter by letter, then the secret.',
     })),
     secret_wrong: refused(({ key }: Refused & { key: string }) => ({
-      cause: `The shared secret is wrong: the tool knows the key “${key}”, but answers exactly as it does to a made-up secret.`,
+      cause: `The shared secret is wrong, as far as the tool’s answers tell: it seems to know the key “${key}”, and answers as it does to a made-up secret.`,
       remedy: 'Copy the shared secret from the tool’s end again and enter it in the registration.',
     })),
     not_the_credentials: refused(() => ({
-      cause: 'Key and secret are not what the tool objects to: it answers differently to made-up ones.',
+      cause:
+        'Key and secret are most likely not what the tool objects to: it answers differently to made-up ones, each time that they were sent.',
       remedy: 'Read the tool’s own words above, and send them with the wire entry to its support.',
+    })),
+    hindered: refused(({ what, status }: Refused & Hindered) => hindered(what, status)),
+    unsteady: refused(() => ({
+      cause:
+        'The tool takes a launch at one time and refuses the same at another: it is not key or secret, nor anything in the launch.',
+      remedy: ASK_SUPPORT,
+    })),
+    not_told: refused(() => ({
+      cause: 'The tool’s answers change from one time to the next, so that they do not tell what it objects to.',
+      remedy: READ_IT,
     })),
   },
   redirect: {

@@ -1,3 +1,5 @@
+import type { Hindrance } from '../probes/hindrance.js'
+import { hindered } from './hindered.js'
 import { andMore, noAnswer, passes, refusal, skips, tells } from './definition.js'
 
 const FRAME_REFUSED = {
@@ -165,11 +167,20 @@ export const TOOL_END = {
       remedy: 'Exchange consumer key and shared secret in the registration.',
     })),
     secret_wrong: tells('fail', ({ key }: { key: string }) => ({
-      statement: `The shared secret is wrong: the tool knows the key “${key}”, but answers exactly as it does to a made-up secret.`,
+      statement: `The shared secret is wrong, as far as the tool’s answers tell: it seems to know the key “${key}”, and answers as it does to a made-up secret.`,
       remedy: 'Copy the shared secret from the tool’s end again and enter it in the registration.',
     })),
+    hindered: tells('warn', ({ what, status }: { what: Hindrance; status: number }) => {
+      const { cause, remedy } = hindered(what, status)
+      return { statement: `Key and secret could not be tried. ${cause}`, remedy }
+    }),
+    not_clear: tells('warn', () => ({
+      statement:
+        'The tool’s answers change from one time to the next, so that they do not tell whether both ends hold the same key and secret.',
+      remedy: 'Run a sounding, which launches.',
+    })),
     not_told: tells('warn', ({ key }: { key: string }) => ({
-      statement: `The tool answers our key “${key}” and made-up ones alike: it does not know the key, or it does not tell.`,
+      statement: `The tool answers our key “${key}” and made-up ones alike, which proves nothing: it does not know the key, or it does not tell.`,
       remedy: 'Compare the key with what the tool’s end shows, letter by letter; then run a sounding, which launches.',
     })),
   },

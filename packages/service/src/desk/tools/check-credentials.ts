@@ -1,10 +1,9 @@
 import {
   judgeHandshake,
-  PROBES,
   probeCredentials,
+  Probes,
   type Found,
   type ProbeCredentials,
-  type ProbeName,
   type ToolAnswer,
 } from '@bathyscribe/core/checks'
 import { signLaunch } from '@bathyscribe/core/lti1'
@@ -20,13 +19,11 @@ export async function checkCredentials11(context: Context, tool: RegistrationRec
   if (!tool.consumerKey || !tool.secretSealed || !tool.launchUrl) return []
   const held = { consumerKey: tool.consumerKey, sharedSecret: context.keys.unseal(tool.secretSealed, tool.id) }
   const real = await send(context, tool, held, 'Handshake')
-  const answers: Partial<Record<ProbeName, ToolAnswer>> = {}
-  if (real.failure === null && real.status < 500) {
-    const probes = probeCredentials(held, context.ids.secret(), await likeliestOther(context, tool.id))
-    for (const name of PROBES)
-      if (probes[name]) answers[name] = await send(context, tool, probes[name], `Probe “${name.replaceAll('_', ' ')}”`)
-  }
-  return [judgeHandshake(real, answers, tool.consumerKey)]
+  const credentials = probeCredentials(held, context.ids.secret(), await likeliestOther(context, tool.id))
+  const probes = new Probes(real, credentials, (probe, changed) =>
+    send(context, tool, changed, `Probe “${probe.replaceAll('_', ' ')}”`),
+  )
+  return [await judgeHandshake(real, probes, tool.consumerKey)]
 }
 
 async function send(

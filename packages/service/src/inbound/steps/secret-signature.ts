@@ -27,15 +27,13 @@ export async function verifiedBySecret(
   }
   const refusal = Refusal.of(problem)
   if (problem.code !== 'oauth.signature_mismatch') return refusal
-  for (const other of await context.records.secrets.others(signer.id, now)) {
+  const { current, others } = await context.statements.findSecrets(signer.id)
+  for (const other of others) {
     if (problemOf(other.sealed)) continue
     context.keyUses.note(signer.id, other.sealed, now)
     if (other.role === 'next') await promoteSecret(context, signer.id, other)
     return { signedBy: signer }
   }
   // The secret may have changed hands between our two readings.
-  const { secretSealed } = await context.records.tools.byId(signer.id)
-  return secretSealed && !secretSealed.equals(signer.secretSealed) && !problemOf(secretSealed)
-    ? { signedBy: signer }
-    : refusal
+  return current && !current.equals(signer.secretSealed) && !problemOf(current) ? { signedBy: signer } : refusal
 }

@@ -2,16 +2,14 @@ import {
   causeOfRefusal,
   found,
   judgeSeen,
-  PROBES,
   probeCredentials,
+  Probes,
   remarksOfPage,
   saidOf,
   type Found,
   type LaunchCause,
-  type ProbeName,
-  type ToolAnswer,
 } from '@bathyscribe/core/checks'
-import { earlierAddress, objectionIn } from '@bathyscribe/core/diagnosis'
+import { earlierAddress, objectionIn, type Objected } from '@bathyscribe/core/diagnosis'
 import { framingRefusal } from '@bathyscribe/core/links'
 import { visibleText } from '@bathyscribe/core/text'
 import type { Link } from '../../../records/statements/links.js'
@@ -108,7 +106,13 @@ async function causeOfLaunch(
   const objected = objection && found('taken', 'objected', { ...base, objection })
   if (as === 'learner' || link.registration.version === '1.3') return objected
   const cause = await findCause(run, link, tried)
-  return (cause.code === 'not_the_credentials' ? objected : undefined) ?? withCause(base, cause)
+  return (wordsSayMore(cause, objection) ? objected : undefined) ?? withCause(base, cause)
+}
+
+/** Where the probes leave it open, the tool's own words are the better hint; and where they speak for the secret, words about something else than key and signature are. */
+function wordsSayMore({ code }: LaunchCause, objection: Objected | undefined): boolean {
+  if (code === 'not_the_credentials' || code === 'key_or_secret_wrong' || code === 'not_told') return true
+  return code === 'secret_wrong' && objection !== undefined && !['signature', 'key'].includes(objection.about)
 }
 
 function withCause(base: { who: string; said: string }, cause: LaunchCause): Found {
@@ -117,6 +121,8 @@ function withCause(base: { who: string; said: string }, cause: LaunchCause): Fou
       return found('taken', cause.code, { ...base, status: cause.status })
     case 'address_wrong':
       return found('taken', cause.code, { ...base, status: cause.status, url: cause.url })
+    case 'hindered':
+      return found('taken', cause.code, { ...base, what: cause.what, status: cause.status })
     case 'secret_wrong':
     case 'key_or_secret_wrong':
       return found('taken', cause.code, { ...base, key: cause.key })
@@ -125,16 +131,13 @@ function withCause(base: { who: string; said: string }, cause: LaunchCause): Fou
   }
 }
 
-/** Launches again with one thing changed at a time, until the tool's answers tell what it objects to. */
+/** Launches again, as it was and with one thing changed at a time, until the tool's answers tell what it objects to. */
 async function findCause(run: Run, link: Link, tried: TriedLaunch): Promise<LaunchCause> {
   const { context, sounding, signal } = run
   const held = heldCredentials(context, link)
   const other = await likeliestOther(context, link.registration.id)
   const credentials = probeCredentials(held, context.ids.secret(), other)
-  const answers: Partial<Record<ProbeName, ToolAnswer>> = {}
-  for (const probe of PROBES) {
-    const changed = credentials[probe]
-    if (!changed) continue
+  const probes = new Probes(tried.followed, credentials, async (probe, changed) => {
     const { followed } = await tryLaunch(context, link, {
       kind: 'probe',
       soundingId: sounding.id,
@@ -142,9 +145,9 @@ async function findCause(run: Run, link: Link, tried: TriedLaunch): Promise<Laun
       credentials: changed,
       label: `Probe “${probe.replaceAll('_', ' ')}”`,
     })
-    answers[probe] = followed
-  }
-  return causeOfRefusal(tried.followed, answers, held.consumerKey, other)
+    return followed
+  })
+  return causeOfRefusal(tried.followed, probes, held.consumerKey, other)
 }
 
 /**
