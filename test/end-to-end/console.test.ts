@@ -82,7 +82,7 @@ describe('in Chromium', () => {
     await page.getByText('halyard-misheard', { exact: true }).waitFor()
     await page.getByRole('button', { name: 'Check the tool’s end' }).click()
     await page.getByText('The tool may be shown in a frame of ours').waitFor()
-    await page.getByText('The shared secret is wrong: the tool knows the key').waitFor()
+    await page.getByText('The shared secret is wrong, as far as the tool’s answers tell').waitFor()
 
     await page.getByRole('navigation').getByRole('link', { name: 'Courses' }).click()
     await page.getByRole('link', { name: 'NAV 120' }).click()
