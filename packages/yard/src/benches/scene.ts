@@ -32,17 +32,18 @@ export async function withSetting(
     await new Promise((resolve) => child.once('message', resolve))
     return child.pid!
   }
+  const keyFile = join(folder, 'keys.json')
   let scene: Scene | undefined
   try {
     const { url: databaseUrl, folder: postgresFolder } = await startPostgres(join(folder, 'postgres'))
     const barePort = await freePort()
     const bare = await start('../load/bare.js', { BARE_DATABASE_URL: databaseUrl, BARE_PORT: String(barePort) })
-    scene = await setTheScene(running, folder)
+    scene = await setTheScene(running, folder, keyFile)
     const limitPort = await freePort()
     const settings = {
       databaseUrl,
       databaseSchema: 'public',
-      keyFile: join(folder, 'keys.json'),
+      keyFile,
       publicUrl: running.url,
       port: limitPort,
     }
@@ -53,7 +54,7 @@ export async function withSetting(
       ...scene,
       ...how,
       databaseUrl,
-      keyFile: join(folder, 'keys.json'),
+      keyFile,
       bareUrl: `http://127.0.0.1:${barePort}`,
       limitUrl: `http://127.0.0.1:${limitPort}`,
       accounts: { server: { bare, limit, subject: running.pids[0] }, database: Number(postmaster) },
@@ -66,7 +67,7 @@ export async function withSetting(
 }
 
 /** A course of 200 learners with one assignment; twenty of them signed in. */
-async function setTheScene({ url, knotwork }: Running, folder: string): Promise<Scene> {
+async function setTheScene({ url, knotwork }: Running, folder: string, keyFile: string): Promise<Scene> {
   await createClient({ baseUrl: url, headers: () => ({}) }).call('setUp', {
     body: { code: setupCodeOf(folder), username: 'ingrid', fullName: 'Ingrid', password: PASSWORD },
   })
@@ -96,7 +97,7 @@ async function setTheScene({ url, knotwork }: Running, folder: string): Promise<
   }
   const cookies: string[] = []
   for (let i = 0; i < SIGNED_IN; i++) cookies.push(await cookieOf(url, `learner-${i}`))
-  const { resultIdKey } = readKeys(join(folder, 'keys.json'))
+  const { resultIdKey } = readKeys(keyFile)
   const resultIds = learners.map((personId) => writeResultId(resultIdKey, { linkId: assignment, personId }))
   return { client, assignment, cookies, of13: await sceneOf13(client), signing: { ...signing, url, resultIds } }
 }

@@ -1,9 +1,13 @@
 import type { Hindrance } from '../probes/hindrance.js'
 
+/** What answered, and by which status. */
+export type Hindered = { what: Hindrance; status: number }
+
+export const ASK_SUPPORT = 'Ask the tool’s support; the wire entry has the time and what was sent.'
 const NEVER_CAME = 'it never came to judge the launch.'
 
 /** What answered in the place of a tool, in words. By its words and forms it is known only likely; by its status for certain. */
-export function hindered(what: Hindrance, status: number): { cause: string; remedy: string } {
+export function hindered({ what, status }: Hindered): { cause: string; remedy: string } {
   switch (what) {
     case 'too_many':
       return {
@@ -38,6 +42,6 @@ export function hindered(what: Hindrance, status: number): { cause: string; reme
         remedy: 'Try again; if it stays so, ask the tool’s support whether it takes several launches in a row.',
       }
     case 'server_error':
-      return { cause: `The tool’s own server failed with ${status}: ${NEVER_CAME}`, remedy: 'Ask the tool’s support; the wire entry has the time and what was sent.' } // oxfmt-ignore
+      return { cause: `The tool’s own server failed with ${status}: ${NEVER_CAME}`, remedy: ASK_SUPPORT }
   }
 }

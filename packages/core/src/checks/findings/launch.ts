@@ -1,13 +1,11 @@
 import { objectionWords, type Objected } from '../../diagnosis/index.js'
-import type { Hindrance } from '../probes/hindrance.js'
-import { hindered } from './hindered.js'
+import { ASK_SUPPORT, hindered, type Hindered } from './hindered.js'
 import { hintOf, passes, refusal, tells, type Definition, type Said } from './definition.js'
 
 /** As whom it was launched, and what the tool answered. */
 type Refused = { who: string; said: string }
 
 const READ_IT = 'Read the tool’s own words above; send them with the wire entry to its support.'
-const ASK_SUPPORT = 'Ask the tool’s support; the wire entry has the time and what was sent.'
 
 /** A launch that was refused, with one cause of its own. */
 function refused<F extends Refused = Refused>(because: (facts: F) => { cause: string; remedy: string }): Definition<F> {
@@ -16,8 +14,6 @@ function refused<F extends Refused = Refused>(because: (facts: F) => { cause: st
     ...because(facts),
   }))
 }
-
-type Hindered = { what: Hindrance; status: number }
 
 const moved = ({ to }: { to: string }) => ({
   cause: `The address redirects to ${to}: what was posted is lost on the way.`,
@@ -77,7 +73,7 @@ export const LAUNCH = {
       const { statement, remedy } = objectionWords(objection)
       return { cause: statement, remedy }
     }),
-    server_error: refused(({ status }: Refused & { status: number }) => hindered('server_error', status)),
+    server_error: refused(({ status }: Refused & { status: number }) => hindered({ what: 'server_error', status })),
     refuses_test_learner: refused(() => ({
       cause: 'The tool takes an instructor under the same key and secret, but refuses the test learner.',
       remedy:
@@ -126,7 +122,7 @@ export const LAUNCH = {
         'Key and secret are most likely not what the tool objects to: it answers differently to made-up ones, each time that they were sent.',
       remedy: 'Read the tool’s own words above, and send them with the wire entry to its support.',
     })),
-    hindered: refused(({ what, status }: Refused & Hindered) => hindered(what, status)),
+    hindered: refused<Refused & Hindered>(hindered),
     unsteady: refused(() => ({
       cause:
         'The tool takes a launch at one time and refuses the same at another: it is not key or secret, nor anything in the launch.',

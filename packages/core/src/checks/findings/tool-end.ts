@@ -1,5 +1,4 @@
-import type { Hindrance } from '../probes/hindrance.js'
-import { hindered } from './hindered.js'
+import { hindered, type Hindered } from './hindered.js'
 import { andMore, noAnswer, passes, refusal, skips, tells } from './definition.js'
 
 const FRAME_REFUSED = {
@@ -170,8 +169,8 @@ export const TOOL_END = {
       statement: `The shared secret is wrong, as far as the tool’s answers tell: it seems to know the key “${key}”, and answers as it does to a made-up secret.`,
       remedy: 'Copy the shared secret from the tool’s end again and enter it in the registration.',
     })),
-    hindered: tells('warn', ({ what, status }: { what: Hindrance; status: number }) => {
-      const { cause, remedy } = hindered(what, status)
+    hindered: tells('warn', (facts: Hindered) => {
+      const { cause, remedy } = hindered(facts)
       return { statement: `Key and secret could not be tried. ${cause}`, remedy }
     }),
     not_clear: tells('warn', () => ({

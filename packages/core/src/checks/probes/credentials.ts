@@ -7,9 +7,9 @@ import { likeness, SURE_OF_WORDS, type Likeness, type Sample } from './likeness.
  * The same launch sent again, as it was or with one thing changed, to learn what the tool objects to. The two decoys are wrong on purpose;
  * the candidates are mistakes seen in practice, each of which would be shown by the tool taking it.
  */
-export const PROBES = ['again', 'trimmed_secret', 'other_secret', 'swapped', 'decoy_secret', 'decoy_key'] as const
-export type ProbeName = (typeof PROBES)[number]
-type Candidate = 'trimmed_secret' | 'other_secret' | 'swapped'
+export type ProbeName = 'again' | Candidate | 'decoy_secret' | 'decoy_key'
+const CANDIDATES = ['trimmed_secret', 'other_secret', 'swapped'] as const
+type Candidate = (typeof CANDIDATES)[number]
 
 export interface ProbeCredentials {
   consumerKey: string
@@ -56,9 +56,15 @@ class Hindered extends Error {
   }
 }
 
+/** Answers to one probe, and of each whether it took the launch: a page is read for that once. */
+interface Answered {
+  answers: ToolAnswer[]
+  taken: boolean[]
+}
+
 /** How a tool answers: each probe is sent as often as it takes to tell what changes by itself, and no oftener. */
 export class Probes {
-  private readonly answers = new Map<ProbeName, ToolAnswer[]>()
+  private readonly answered = new Map<ProbeName, Answered>()
 
   /**
    * @param first the tool's answer to the launch as it was
@@ -69,7 +75,7 @@ export class Probes {
     private readonly credentials: Partial<Record<ProbeName, ProbeCredentials>>,
     private readonly send: (probe: ProbeName, credentials: ProbeCredentials) => Promise<ToolAnswer>,
   ) {
-    this.answers.set('again', [first])
+    this.keep('again', first, hindranceOf(first))
   }
 
   has(probe: ProbeName): boolean {
@@ -79,15 +85,13 @@ export class Probes {
   /** All answers to a probe, so many at least. @throws Hindered */
   async of(probe: ProbeName, times: number): Promise<Sample> {
     const credentials = this.credentials[probe]!
-    const answers = this.answers.get(probe) ?? []
-    this.answers.set(probe, answers)
-    while (answers.length < times) {
+    while (this.so(probe).answers.length < times) {
       const answer = await this.send(probe, credentials)
       const what = hindranceOf(answer)
       if (what !== undefined && isInTheWay(what)) throw new Hindered(what, answer.status)
-      answers.push(answer)
+      this.keep(probe, answer, what)
     }
-    return { answers, quotes: [credentials.consumerKey] }
+    return { answers: this.so(probe).answers, quotes: [credentials.consumerKey] }
   }
 
   async compare(one: ProbeName, other: ProbeName): Promise<Likeness> {
@@ -99,10 +103,18 @@ export class Probes {
 
   /** Whether the tool has taken it, as often as it was sent. */
   isTaken(probe: ProbeName): 'always' | 'sometimes' | 'never' {
-    const taken = (this.answers.get(probe) ?? []).map(
-      (answer) => launchRefusal(answer) === undefined && hindranceOf(answer) === undefined,
-    )
+    const { taken } = this.so(probe)
     return !taken.includes(true) ? 'never' : taken.includes(false) ? 'sometimes' : 'always'
+  }
+
+  private keep(probe: ProbeName, answer: ToolAnswer, instead: Hindrance | undefined): void {
+    const { answers, taken } = this.so(probe)
+    const isTaken = instead === undefined && launchRefusal(answer) === undefined
+    this.answered.set(probe, { answers: [...answers, answer], taken: [...taken, isTaken] })
+  }
+
+  private so(probe: ProbeName): Answered {
+    return this.answered.get(probe) ?? { answers: [], taken: [] }
   }
 }
 
@@ -171,8 +183,6 @@ function shaken(probes: Probes): LaunchCause | undefined {
     return { code: 'not_verified' }
   return probes.isTaken('again') === 'never' ? undefined : { code: 'unsteady' }
 }
-
-const CANDIDATES: readonly Candidate[] = ['trimmed_secret', 'other_secret', 'swapped']
 
 async function byTaking(probes: Probes, other?: Pick<OtherHeld, 'role'>): Promise<LaunchCause | undefined> {
   await probes.of('decoy_secret', 1)

@@ -3,16 +3,7 @@ import { readHtml, visibleText, type HtmlToken } from '../../text/index.js'
 import type { ToolAnswer } from '../launch-answer.js'
 
 /** What answers in the place of a tool, and says nothing of the launch that it was sent. */
-export const HINDRANCES = [
-  'too_many',
-  'firewall',
-  'maintenance',
-  'sign_in',
-  'consent',
-  'server_error',
-  'no_answer',
-] as const
-export type Hindrance = (typeof HINDRANCES)[number]
+export type Hindrance = 'too_many' | 'firewall' | 'maintenance' | 'sign_in' | 'consent' | 'server_error' | 'no_answer'
 
 const TOO_MANY = 429
 const UNAVAILABLE = 503
