@@ -289,8 +289,10 @@ describe('a timestamp out of its window', () => {
     expect(found).toMatchObject({ certainty: 'proven', causes: [{ code }] })
     expect(found.causes[0]!.evidence.map(([name]) => name).slice(0, 3)).toEqual(['sent', 'our clock', 'allowed'])
   })
-  const hint = (off: number) =>
-    diagnoseClock({ sent: nowSeconds + off, nowSeconds, windowSeconds: 300 }).causes[0]!.evidence[3]?.[1]
+  const by = (off: number, others: readonly number[]) =>
+    diagnoseClock({ sent: nowSeconds + off, nowSeconds, windowSeconds: 300, others })
+  const hint = (off: number, others = [off + 2, off, off - 1]) =>
+    by(off, others).causes[0]!.evidence.find(([name]) => name === 'may be')?.[1]
   it.each([
     [7200 + 3, '2 hours ahead, if local time was taken for UTC'],
     [3600 - 60, '1 hour ahead, if local time was taken for UTC'],
@@ -302,6 +304,23 @@ describe('a timestamp out of its window', () => {
     [14.25 * 3600, undefined],
   ])('of %d seconds: that it may be a time zone is a hint near its quarters only: %s', (off, words) => {
     expect(hint(off)).toBe(words)
+  })
+  it('is a time zone’s only where other messages are off by as much', () => {
+    for (const others of [[], [7200], [7200, 7200], [7200, 7200, 7200, 0, 0], [0, 0, 0]])
+      expect(hint(7200, others), String(others)).toBeUndefined()
+    expect(hint(7200, [7200, 7259, 7141, 7200, 12])).toMatch(/2 hours ahead/)
+  })
+  it.each([
+    [-4000, [1, -3, 200], 'held_back', 'likely', /most likely this one waited/],
+    [4000, [1, -3, 200], 'clock_of_one_off', 'likely', /one of its servers/],
+    [-4000, [-4001, -3990, -4030], 'clock_off', 'proven', /the clock that made it is off\.$/],
+    [-4000, [-4001, -3990], 'clock_off', 'proven', /or the message was held back that long\.$/],
+    [-4000, [0, 0, -4000], 'clock_off', 'proven', /or the message was held back/],
+    [-4000, [0, 0, 0, 0, -900], 'held_back', 'likely', /waited/],
+  ] as const)('of %d seconds beside %j is %s', (off, others, code, certainty, said) => {
+    const found = by(off, others)
+    expect(found).toMatchObject({ certainty, causes: [{ code }] })
+    expect(found.sentence).toMatch(said)
   })
   it('is a delay as well as a clock where it lies behind, and none where it lies ahead', () => {
     const told = (off: number) =>

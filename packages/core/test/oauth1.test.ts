@@ -240,8 +240,8 @@ describe('reading OAuth parameters', () => {
     expect(readOAuthParameters(good)).toMatchObject({ consumerKey: 'k', timestampSeconds: 1000 })
     expect(readOAuthParameters([...good, ['oauth_version', '1.0']])).toMatchObject({ consumerKey: 'k' })
     expect(readOAuthParameters(withValue('oauth_nonce', 'x'.repeat(255)))).toMatchObject({ nonce: 'x'.repeat(255) })
-    expect(readOAuthParameters(withValue('oauth_timestamp', '9'.repeat(12)))).toMatchObject({ timestampSeconds: 1e12 - 1 }) // oxfmt-ignore
-    expect(readOAuthParameters(withValue('oauth_timestamp', '9'.repeat(13)))).toHaveProperty('code')
+    expect(readOAuthParameters(withValue('oauth_timestamp', '9'.repeat(15)))).toMatchObject({ timestampSeconds: 1e15 - 1 }) // oxfmt-ignore
+    expect(readOAuthParameters(withValue('oauth_timestamp', '9'.repeat(16)))).toHaveProperty('code')
   })
 })
 

@@ -131,7 +131,7 @@ describe('the cause of a refused launch', () => {
     // No answer is no other status than the one that was answered before.
     const silent = answer({ status: 0, body: '', failure: 'The tool took too long.' })
     expect(await causeOf(({ sharedSecret }) => (sharedSecret === DECOY ? silent : no(401, 'No')))).toMatchObject({ code: 'hindered', what: 'no_answer' }) // oxfmt-ignore
-    expect(await causeOf(() => no(500, 'Oops'))).toMatchObject({ code: 'server_error', sent: [] })
+    expect(await causeOf(() => no(500, 'Oops'))).toMatchObject({ code: 'hindered', what: 'server_error', sent: [] })
   })
 
   it('is a page to sign in only where it is shown whatever is sent', async () => {

@@ -216,7 +216,10 @@ describe('what is noted of an answer', () => {
   })
   it('as refused leaves the question open, with why', async () => {
     const { context, asked } = pretend()
-    const refused = picked.refusePicked(context, of({ picking }), new Refusal('picker.data_used', 'answered'))
+    const refusal = new Refusal('picker.data_used', 'answered')
+    const refused = picked.refusePicked(context, of({ picking }), refusal, 'may')
+    expect(refused.explain).toBeUndefined()
+    expect(picked.refusePicked(context, of({ picking }), refusal, 'verify').explain).toBeDefined()
     await refused.note!('77')
     expect(asked).toEqual([['noteRefusal', 'p1', 'picker.data_used', '77']])
     expect(() => refused.answer()).toThrow(Refusal)

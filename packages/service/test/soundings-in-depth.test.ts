@@ -1,4 +1,6 @@
-import { beforeAll, describe, expect, it } from 'vitest'
+import { createServer } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { codeOf, publishDrill, registerKnotwork, startAcademy, type TestAcademy, type Visitor } from './harness.js'
 import { endOf, runSounding } from './soundings.js'
 
@@ -99,6 +101,46 @@ describe('a sounding that waits for a person', () => {
     const done = await fetch(`${academy.knotwork}/answers`, { method: 'POST', body: answers })
     expect(done.status).toBe(200)
   }
+})
+
+describe('what answers in the place of the tool', () => {
+  /** What it answers to instructors, and to all others. */
+  let answers: Record<'instructor' | 'other', { status: number; body: string }>
+  let sent: string[]
+  const server = createServer(async (request, response) => {
+    let body = ''
+    for await (const chunk of request) body += String(chunk)
+    if (request.method !== 'POST') return response.end('Behind a wall')
+    const roles = new URLSearchParams(body).get('roles') ?? ''
+    sent.push(roles)
+    const answer = answers[roles.includes('Instructor') ? 'instructor' : 'other']
+    response.writeHead(answer.status, { 'content-type': 'text/html' }).end(`<p>${answer.body}</p>`)
+  })
+  let slug: string
+  beforeAll(async () => {
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+    const launchUrl = `http://127.0.0.1:${(server.address() as AddressInfo).port}/launch`
+    slug = (await registerKnotwork(academy, { name: 'Behind a wall', launchUrl, secondReason: 'test' })).slug
+  })
+  afterAll(() => server.close())
+  const GOOD = { status: 200, body: 'Welcome aboard' }
+
+  it.each([
+    ['maintenance', 503, 'Down for maintenance. We will be back soon.', /reads like a page of maintenance/],
+    ['a firewall', 503, 'Your request has been blocked by our firewall.', /reads like a firewall/],
+    ['too many requests', 429, 'Slow down', /429, too many requests/],
+    ['a fault of its server', 500, 'Oops', /server failed with 500/],
+  ])('is told as that, and not probed further: %s', async (_, status, body, said) => {
+    for (const whom of ['instructor', 'other'] as const) {
+      sent = []
+      answers = { instructor: GOOD, other: GOOD, [whom]: { status, body } }
+      const one = await runSounding(academy, await drill({}, slug), { depth: 'plain' })
+      const failed = one.findings.filter((found) => found.verdict === 'fail')
+      expect(failed[0]?.cause, `${whom}: ${JSON.stringify(failed)}`).toMatch(said)
+      expect(failed[0]?.cause).not.toMatch(/test learner/)
+      expect(sent.length).toBeLessThan(4)
+    }
+  })
 })
 
 describe('what is expected of a link', () => {

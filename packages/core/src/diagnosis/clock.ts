@@ -1,52 +1,79 @@
-import { concluded, type Diagnosis } from './cause.js'
+import { concluded, type Diagnosis, type Found } from './cause.js'
 import { Proof } from './proof.js'
 
-/** Why a timestamp is outside of the window: another unit, or a clock that is off, whose offset may be that of a time zone. @param sent in seconds since 1970 */
-export function diagnoseClock(facts: { sent: number; nowSeconds: number; windowSeconds: number }): Diagnosis {
-  const { sent, nowSeconds, windowSeconds } = facts
+/** A timestamp that was refused, and what the same sender's others of that time say. */
+export interface ClockFacts {
+  /** In seconds since 1970. */
+  sent: number
+  nowSeconds: number
+  windowSeconds: number
+  /** By how many seconds its other messages of that hour were ahead of our clock when they came. */
+  others?: readonly number[]
+}
+
+/** So many other messages have to agree before they speak for anything. */
+const WITNESSES = 3
+const MOST_OF_THEM = 0.8
+
+/**
+ * Why a timestamp is outside of the window: another unit, a clock that is off, or a message that waited. Which of the last two is told by the sender's other messages; a time
+ * zone is named only where they are off by as much.
+ */
+export function diagnoseClock(facts: ClockFacts): Diagnosis {
+  const { sent, nowSeconds, windowSeconds, others = [] } = facts
   const off = sent - nowSeconds
   const evidence: [string, string][] = [
     ['sent', `${sent}${sent < 1e11 ? ` (${new Date(sent * 1000).toISOString()})` : ''}`],
     ['our clock', `${nowSeconds} (${new Date(nowSeconds * 1000).toISOString()})`],
     ['allowed', `${windowSeconds} seconds either way`],
   ]
-  const proof = Proof.byOffset(sent, nowSeconds, windowSeconds, 'outside')
   const inMilliseconds = Proof.byOffset(sent / 1000, nowSeconds, windowSeconds, 'within')
   if (inMilliseconds)
-    return concluded(
-      [
-        {
-          code: 'milliseconds',
-          sentence: 'The timestamp is in milliseconds; it must be in seconds since 1970.',
-          evidence,
-          ours: null,
-          theirs: 'Divide the timestamp by 1000.',
-          proof: inMilliseconds,
-        },
-      ],
-      [],
-      '',
-    )
-  const zone = zoneOf(off)
-  return concluded(
-    [
-      {
-        code: 'clock_off',
-        sentence: `The timestamp is ${Math.abs(off)} seconds ${off < 0 ? 'behind' : 'ahead of'} our clock: the clock that made it is off${off < 0 ? ', or the message was held back that long' : ''}.`,
-        evidence: [
-          ...evidence,
-          ...(zone === undefined ? [] : [['may be', `${zone}, if local time was taken for UTC`] as [string, string]]),
-        ],
-        ours: 'Look whether this machine’s clock is kept by a time server.',
-        theirs:
-          'Have the clock kept by a time server, count seconds since 1970 in UTC, and send messages when they are made.',
-        proof,
-      },
+    return told({
+      code: 'milliseconds',
+      sentence: 'The timestamp is in milliseconds; it must be in seconds since 1970.',
+      evidence,
+      ours: null,
+      theirs: 'Divide the timestamp by 1000.',
+      proof: inMilliseconds,
+    })
+  const how = `${Math.abs(off)} seconds ${off < 0 ? 'behind' : 'ahead of'} our clock`
+  const alike = others.filter((one) => Math.abs(one - off) <= NEAR_SECONDS).length
+  const right = others.filter((one) => Math.abs(one) <= windowSeconds).length
+  const agree = (count: number) => count >= WITNESSES && count >= others.length * MOST_OF_THEM
+  if (agree(right))
+    return told({
+      code: off < 0 ? 'held_back' : 'clock_of_one_off',
+      sentence:
+        off < 0
+          ? `The timestamp is ${how}, and those of the tool’s other messages are right: most likely this one waited before it was sent, or the clock of one of its servers is off.`
+          : `The timestamp is ${how}, and those of the tool’s other messages are right: most likely the clock of one of its servers is off.`,
+      evidence: [...evidence, ['other messages of that hour', `${right} of ${others.length} within what is allowed`]],
+      ours: null,
+      theirs:
+        off < 0
+          ? 'Sign a message when it is sent, and again when it is sent again later.'
+          : 'Look which of the servers sent it, and have its clock kept by a time server.',
+    })
+  const isSeen = agree(alike)
+  const zone = isSeen ? zoneOf(off) : undefined
+  return told({
+    code: 'clock_off',
+    sentence: `The timestamp is ${how}: the clock that made it is off${off < 0 && !isSeen ? ', or the message was held back that long' : ''}.`,
+    evidence: [
+      ...evidence,
+      ...row(isSeen, 'other messages of that hour', `${alike} of ${others.length} are off by as much`),
+      ...row(zone !== undefined, 'may be', `${zone}, if local time was taken for UTC`),
     ],
-    [],
-    '',
-  )
+    ours: 'Look whether this machine’s clock is kept by a time server.',
+    theirs:
+      'Have the clock kept by a time server, count seconds since 1970 in UTC, and send messages when they are made.',
+    proof: Proof.byOffset(sent, nowSeconds, windowSeconds, 'outside'),
+  })
 }
+
+const row = (isThere: boolean, name: string, value: string): [string, string][] => (isThere ? [[name, value]] : [])
+const told = (found: Found) => concluded([found], [], '')
 
 const QUARTER = 900
 const MOST_HOURS = 14

@@ -4,9 +4,21 @@ export { diagnoseBaseString, diagnoseSignature, MISTAKES } from './signature/ind
 export type { BaseStringFacts, HeldSecret, SignatureFacts } from './signature/facts.js'
 export { diagnoseBodyHash } from './body-hash.js'
 export { diagnoseClock } from './clock.js'
+export { diagnoseConsumerKey } from './consumer-key.js'
 export { addressDifference, nearestAddress } from './difference.js'
 export { diagnoseToken } from './token/index.js'
-export { isOurs, kindOfToken, type TokenFacts, type TokenKind, type TokenTool } from './token/facts.js'
+export {
+  isOurs,
+  kindOfToken,
+  type RsaAlgorithm,
+  type TokenFacts,
+  type TokenKeys,
+  type TokenKind,
+  type TokenTool,
+  type VerifyRsa,
+} from './token/facts.js'
+export { identifierDifference } from './nearly.js'
+export { tokenParts } from './token/written.js'
 export { readPasted, MOST_PASTED, type Pasted } from './pasted.js'
 export { compareMessages, type Difference } from './compare-messages.js'
 export {

@@ -1,6 +1,7 @@
-import { cutEnd, readHtml } from '../text/index.js'
+import { cutEnd, percentDecoded, readHtml } from '../text/index.js'
 import { decodeForm, parseAuthorizationHeader, type Parameter } from '../oauth1/index.js'
 import type { Claims } from '../lti13/index.js'
+import { objectOf } from './token/written.js'
 
 /** Pasted text is read up to so many characters: several times what any message may have. */
 export const MOST_PASTED = 200_000
@@ -21,7 +22,8 @@ export function readPasted(given: string): Pasted {
   const bare = text
     .replace(/^(id_token|JWT|client_assertion|authorization:\s*bearer)[=:\s]+/i, '')
     .replace(/^bearer\s+/i, '')
-  if (/^[\w-]+(\.[\w-]*){0,2}…?\.?$/.test(bare) && bare.startsWith('eyJ')) return readToken(bare)
+  const lines = bare.split('\n').map((line) => line.trim())
+  if (bare.startsWith('eyJ') && lines.every((line) => /^[\w.+/=%…-]+$/.test(line))) return readToken(lines.join(''))
   if (/^(GET|POST|PUT|DELETE|PATCH)&/i.test(text)) return readBaseString(text)
   const header = /^(?:authorization:\s*)?(OAuth\s.+)$/is.exec(text)
   if (header) {
@@ -41,26 +43,17 @@ export function readPasted(given: string): Pasted {
   }
 }
 
-function readToken(token: string): Pasted {
+/** What copying leaves on a token is no fault of it: line ends, and the escapes of the form that it was in. */
+function readToken(given: string): Pasted {
+  const token = percentDecoded(given)
   const [head = '', body = '', signature = ''] = token.split('.')
-  const header = readPart(head)
+  const header = objectOf(head)
   if (!header)
     return { kind: 'unreadable', why: 'The token’s header cannot be read: its start was cut off, or it was changed.' }
-  const claims = readPart(body)
+  const claims = objectOf(body)
   if (!claims)
     return { kind: 'unreadable', why: 'The token’s claims cannot be read: it was cut off, or it was changed.' }
-  return { kind: 'token', header, claims, token, signed: /^[\w-]{20,}$/.test(signature) }
-}
-
-function readPart(part: string): Claims | undefined {
-  try {
-    const binary = atob(part.replaceAll('-', '+').replaceAll('_', '/'))
-    const text = new TextDecoder('utf-8', { fatal: true }).decode(Uint8Array.from(binary, (one) => one.charCodeAt(0)))
-    const value: unknown = JSON.parse(text)
-    return typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Claims) : undefined
-  } catch {
-    return undefined
-  }
+  return { kind: 'token', header, claims, token, signed: /^[\w+/=-]{20,}$/.test(signature) }
 }
 
 function readBaseString(text: string): Pasted {

@@ -23,6 +23,14 @@ export class Proof {
     return sameDigest(bodyHash(method, body), digest) ? new Proof() : undefined
   }
 
+  /** By a signature that verifies by a key (RFC 7515 section 5.2). @param verify of the runtime, given bytes and key */
+  static byVerifying<Key>(
+    verify: (data: Uint8Array, signature: Uint8Array, key: Key) => boolean,
+    { data, signature, key }: { data: Uint8Array; signature: Uint8Array; key: Key },
+  ): Proof | undefined {
+    return verify(data, signature, key) ? new Proof() : undefined
+  }
+
   /** That a moment lies within, or outside of, a window around another one. @param sent all in seconds */
   static byOffset(sent: number, around: number, window: number, lies: 'within' | 'outside'): Proof | undefined {
     return Math.abs(sent - around) <= window === (lies === 'within') ? new Proof() : undefined

@@ -90,6 +90,7 @@ export {
 } from './tool-metadata.js'
 export {
   accessTokenClaims,
+  ASSERTION_SECONDS,
   bearerToken,
   checkAccessToken,
   checkAssertion,

@@ -20,7 +20,8 @@ export interface Assertion {
   expiresSeconds: number
 }
 
-const LIFETIME_SECONDS = 3600
+/** How long an assertion may be good. */
+export const ASSERTION_SECONDS = 3600
 const MAX_ID_CHARACTERS = 255
 
 /**
@@ -45,8 +46,8 @@ export function checkAssertion(
   if (iat > nowSeconds + leewaySeconds)
     return new Problem('assertion.issued_in_future', `${Math.round(iat - nowSeconds)} seconds ahead of our clock`)
   if (isNotYet(nbf, nowSeconds + leewaySeconds)) return new Problem('assertion.not_yet', `nbf “${show(nbf)}”`)
-  if (exp > nowSeconds + LIFETIME_SECONDS + leewaySeconds)
-    return new Problem('assertion.lifetime', `${Math.round(exp - nowSeconds)} seconds, ${LIFETIME_SECONDS} at most`)
+  if (exp > nowSeconds + ASSERTION_SECONDS + leewaySeconds)
+    return new Problem('assertion.lifetime', `${Math.round(exp - nowSeconds)} seconds, ${ASSERTION_SECONDS} at most`)
   if (typeof jti !== 'string' || jti === '' || jti.length > MAX_ID_CHARACTERS)
     return new Problem('assertion.identifier_missing', 'jti')
   return { id: jti, expiresSeconds: exp }

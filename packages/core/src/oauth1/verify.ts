@@ -53,7 +53,7 @@ export function readOAuthParameters(parameters: readonly Parameter[]): OAuthPara
   const method = values.get('oauth_signature_method')!
   if (!isSignatureMethod(method)) return new Problem('oauth.method_unsupported', method)
   const timestamp = values.get('oauth_timestamp')!
-  if (!/^[0-9]{1,12}$/.test(timestamp)) return new Problem('oauth.timestamp_malformed', timestamp)
+  if (!/^[0-9]{1,15}$/.test(timestamp)) return new Problem('oauth.timestamp_malformed', timestamp)
   const nonce = values.get('oauth_nonce')!
   if (nonce.length > MAX_NONCE_CHARACTERS)
     return new Problem('oauth.nonce_too_long', `${nonce.length} characters, ${MAX_NONCE_CHARACTERS} at most`)

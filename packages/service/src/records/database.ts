@@ -38,6 +38,7 @@ import { Rations1792000000000 } from './migrations/29-rations.js'
 import { FindingsAsFacts1793000000000 } from './migrations/30-findings-as-facts.js'
 import { FoundByIndex1794000000000 } from './migrations/31-found-by-index.js'
 import { SpreadOfScores1795000000000 } from './migrations/32-spread-of-scores.js'
+import { PublishedKeys1796000000000 } from './migrations/33-published-keys.js'
 import { PlanningClient } from './planned-once.js'
 
 const MIGRATIONS = [
@@ -73,6 +74,7 @@ const MIGRATIONS = [
   FindingsAsFacts1793000000000,
   FoundByIndex1794000000000,
   SpreadOfScores1795000000000,
+  PublishedKeys1796000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

@@ -45,6 +45,7 @@ import { PickingRecords } from './pickings.js'
 import { GroupRecords } from './groups.js'
 import { FileRecords } from './files.js'
 import { PreflightRecords } from './preflight.js'
+import { PublishedKeyRecords } from './published-keys.js'
 import { ToolRecords } from './tools.js'
 import { WireStoryRecords } from './wire-story.js'
 import { WireRecords } from './wire.js'
@@ -66,6 +67,7 @@ export class Records {
   readonly addressMoves: AddressMoveRecords
   readonly menus: MenuRecords
   readonly secrets: SecretRecords
+  readonly publishedKeys: PublishedKeyRecords
   readonly assignments: AssignmentRecords
   readonly columns: ColumnRecords
   readonly rosters: RosterRecords
@@ -108,6 +110,7 @@ export class Records {
     this.addressMoves = new AddressMoveRecords(manager)
     this.menus = new MenuRecords(manager)
     this.secrets = new SecretRecords(manager)
+    this.publishedKeys = new PublishedKeyRecords(manager)
     this.assignments = new AssignmentRecords(manager)
     this.scoreHistory = new ScoreHistoryRecords(manager)
     this.reconciliations = new ReconciliationRecords(manager)

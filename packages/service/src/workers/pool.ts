@@ -1,6 +1,6 @@
 import { fileURLToPath } from 'node:url'
 import { Refusal } from '@bathyscribe/contract'
-import type { BaseStringFacts, Diagnosis, SignatureFacts } from '@bathyscribe/core/diagnosis'
+import type { BaseStringFacts, Diagnosis, SignatureFacts, TokenFacts } from '@bathyscribe/core/diagnosis'
 import type { Roster } from '@bathyscribe/core/oneroster'
 import { Piscina } from 'piscina'
 import type { RosterFile, RosterRead } from './read-roster.js'
@@ -17,6 +17,8 @@ export interface Workers {
   diagnoseSignature(facts: SignatureFacts): Promise<Diagnosis>
   /** @throws Refusal as above */
   diagnoseBaseString(facts: BaseStringFacts): Promise<Diagnosis>
+  /** @throws Refusal as above */
+  diagnoseToken(facts: TokenFacts): Promise<Diagnosis>
   /** @throws Refusal what is wrong with it; `service.busy` when too many wait; `roster.archive` when it takes too long */
   readRoster(file: RosterFile, limitMs?: number): Promise<Roster>
   close(): Promise<void>
@@ -43,6 +45,7 @@ export function createWorkers(): Workers {
   return {
     diagnoseSignature: (facts) => ask('diagnoseSignature', facts, LIMIT_MS, busy),
     diagnoseBaseString: (facts) => ask('diagnoseBaseString', facts, LIMIT_MS, busy),
+    diagnoseToken: (facts) => ask('diagnoseToken', facts, LIMIT_MS, busy),
     readRoster: async (file, limitMs = ROSTER_LIMIT_MS) => {
       const read = await ask<RosterRead>('readRoster', file, limitMs, (cause) => {
         const detail = `it is not unfolded and read after ${limitMs / 1000} seconds`

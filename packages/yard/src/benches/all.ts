@@ -1,6 +1,7 @@
 import type { Result, Setting } from './bench.js'
 import { catalogueSearch } from './bench-13.js'
 import { bulkAssignments, outline, preflightRules } from './content.js'
+import { diagnosisRandom } from './diagnosis-random.js'
 import { diagnosisOf } from './diagnosis.js'
 import { diagnosisFlood } from './flood.js'
 import { gradebookRead } from './gradebook.js'
@@ -56,6 +57,7 @@ export const BENCHES: Readonly<Record<string, (setting: Setting) => Result | Pro
   'roster-import': rosterImport,
   reconcile: reconcileRows,
   diagnosis: diagnosisOf,
+  'diagnosis-random': diagnosisRandom,
   'diagnosis-flood': diagnosisFlood,
   sweep: sweepOf,
   'beside-slow-reads': besideSlowReads,

@@ -40,5 +40,7 @@ export interface Setting extends Running {
   of13: SceneOf13
   seconds: number
   rounds: number
+  /** Of each kind, where messages are made by lot. */
+  messages: number
   say: Say
 }

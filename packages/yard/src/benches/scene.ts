@@ -21,7 +21,7 @@ type Scene = Pick<Setting, 'client' | 'assignment' | 'cookies' | 'of13' | 'signi
 /** Starts the product and what it is compared with, does the work, and ends all of it. */
 export async function withSetting(
   folder: string,
-  how: { seconds: number; rounds: number; say: Say },
+  how: { seconds: number; rounds: number; messages: number; say: Say },
   work: (setting: Setting) => Promise<void>,
 ): Promise<void> {
   const running = await startStack({ folder, servicePort: 0, toolsPort: 0 })

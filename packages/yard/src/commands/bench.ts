@@ -14,13 +14,19 @@ export async function main(args: string[]): Promise<number> {
       json: { type: 'boolean' },
       seconds: { type: 'string', default: '5' },
       rounds: { type: 'string', default: '3' },
+      messages: { type: 'string', default: '1000' },
     },
   })
   const names = positionals.length > 0 ? positionals : Object.keys(BENCHES)
   const unknown = names.filter((name) => !Object.hasOwn(BENCHES, name))
   if (unknown.length > 0)
     throw new Stop(`There is no benchmark “${unknown.join('”, “')}”. There are: ${Object.keys(BENCHES).join(', ')}.`)
-  const how = { seconds: Number(values.seconds), rounds: Number(values.rounds), say: sayBeside }
+  const how = {
+    seconds: Number(values.seconds),
+    rounds: Number(values.rounds),
+    messages: Number(values.messages),
+    say: sayBeside,
+  }
   const results: Result[] = []
   await withSetting(join(RUN, `bench-${process.pid}`), how, async (setting) => {
     for (const name of names) results.push(await BENCHES[name]!(setting))

@@ -173,7 +173,7 @@ export const LISTED: readonly Mutant[] = [
   ['gathered: what is held keeps its place', GATHER, 'if (goesApart && !isApart) return true', 'if (goesApart === undefined) return true', ['gather']],
   ['tokens: our audience is not asked for', TOKEN, "!audiences.some((one) => typeof one === 'string' && expected.audiences.includes(one))", 'audiences.length === 0', ['lti13']],
   ['tokens: expired a moment ago', TOKEN, 'exp <= nowSeconds - leewaySeconds', 'exp < nowSeconds - leewaySeconds', ['lti13']],
-  ['tokens: good a second too long', TOKEN, 'exp > nowSeconds + LIFETIME_SECONDS + leewaySeconds', 'exp > nowSeconds + LIFETIME_SECONDS + leewaySeconds + 1', ['lti13']],
+  ['tokens: good a second too long', TOKEN, 'exp > nowSeconds + ASSERTION_SECONDS + leewaySeconds', 'exp > nowSeconds + ASSERTION_SECONDS + leewaySeconds + 1', ['lti13']],
   ['tokens: identifiers of 256 characters', TOKEN, 'jti.length > MAX_ID_CHARACTERS', 'jti.length > MAX_ID_CHARACTERS + 1', ['lti13']],
   ['tokens: ours are never over', TOKEN, 'exp > expected.nowSeconds', 'exp > 0', ['lti13']],
   ['tokens: of four parts', JWS, 'parts.length !== 3 || ', '', ['lti13']],

@@ -136,7 +136,6 @@ const NO_ADDRESS = [404, 405, 410]
 
 /** What a refused launch comes down to, with what is known of it. */
 export type LaunchCause =
-  | { code: 'server_error'; status: number }
   | { code: 'hindered'; what: Hindrance; status: number }
   | { code: 'address_wrong'; status: number; url: string }
   | { code: 'key_or_secret_wrong' | 'secret_wrong'; key: string }
@@ -165,7 +164,6 @@ export async function causeOfRefusal(
   other?: Pick<OtherHeld, 'role'>,
 ): Promise<LaunchCause> {
   const what = hindranceOf(refused)
-  if (what === 'server_error') return { code: 'server_error', status: refused.status }
   if (what !== undefined && isInTheWay(what)) return { code: 'hindered', what, status: refused.status }
   return unlessHindered<LaunchCause>(
     async () => {

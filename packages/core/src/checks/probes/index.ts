@@ -8,4 +8,4 @@ export {
   type ProbeName,
 } from './credentials.js'
 export { judgeHandshake } from './handshake.js'
-export { hindranceOf, type Hindrance } from './hindrance.js'
+export { hindranceOf, isInTheWay, type Hindrance } from './hindrance.js'

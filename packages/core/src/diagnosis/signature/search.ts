@@ -40,7 +40,7 @@ export interface Searched<Hit> {
 /** What is looked for is computed for no more bytes than this: a few hundredths of a second, whatever was sent. */
 const MOST_BYTES = 10_000_000
 /** What a hash costs beside its bytes, and what parameters cost that are put together anew, in bytes hashed. */
-const MAC_BYTES = 3000
+const MAC_BYTES = 5000
 const BUILDING = 10
 const MOST_IN_THREES = 8
 

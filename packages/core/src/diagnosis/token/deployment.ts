@@ -1,4 +1,5 @@
 import { CLAIM } from '../../lti13/names.js'
+import { nearestIdentifier } from '../nearly.js'
 import { Proof } from '../proof.js'
 import { isOurs, shown, type TokenCause } from './facts.js'
 
@@ -11,11 +12,16 @@ export const deployment: TokenCause = (facts) => {
   const tool = tools.find(({ clientId }) => clients.includes(clientId))
   if (!tool || (typeof given === 'string' && tool.deployments.includes(given))) return undefined
   const owner = tools.find(({ deployments }) => typeof given === 'string' && deployments.includes(given))
+  const near = nearestIdentifier(shown(given), tool.deployments)
   return {
     code: 'deployment',
     sentence: owner
       ? `The deployment is one of ${owner.label}, not of ${tool.label}.`
-      : `The deployment is none of ${tool.label}.`,
+      : given === undefined
+        ? 'The token names no deployment.'
+        : near
+          ? `The deployment is nearly one of ${tool.label}: ${near.difference}.`
+          : `The deployment is none of ${tool.label}.`,
     evidence: [
       ['deployment_id', shown(given)],
       [`of ${tool.label}`, tool.deployments.join(', ').slice(0, 300) || 'none'],

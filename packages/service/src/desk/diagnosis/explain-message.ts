@@ -1,17 +1,6 @@
 import { Problem } from '@bathyscribe/core/result'
 import type { ExplainedMessage, PastedMessage } from '@bathyscribe/contract'
-import {
-  compareMessages,
-  diagnoseClock,
-  diagnoseToken,
-  isOurs,
-  kindOfToken,
-  readPasted,
-  type Pasted,
-  type TokenFacts,
-  type TokenKind,
-} from '@bathyscribe/core/diagnosis'
-import { readJws, verifyJws, type PublicKey } from '@bathyscribe/core/lti13'
+import { compareMessages, diagnoseClock, readPasted, type Pasted, type TokenKind } from '@bathyscribe/core/diagnosis'
 import {
   readOAuthParameters,
   signatureBaseString,
@@ -21,13 +10,12 @@ import {
   type SignedRequest,
 } from '@bathyscribe/core/oauth1'
 import type { z } from 'zod'
-import { verifyRs256 } from '../../keys/rsa.js'
 import { maskParameters } from '../../wire/mask.js'
 import { requireTeaching } from '../identity/access.js'
 import type { Actor, Context } from '../context.js'
-import { tokenUrl } from '../platform/addresses.js'
 import { withLetter } from './explained-entry.js'
-import { heldSecrets, otherHosts, otherSecretsOf, tokenTools } from './known.js'
+import { heldSecrets, otherHosts, otherSecretsOf } from './known.js'
+import { tokenFacts } from './token-facts.js'
 
 type Part = Omit<ExplainedMessage, 'kind'>
 type Of<K extends Pasted['kind']> = Extract<Pasted, { kind: K }>
@@ -70,61 +58,29 @@ export async function explainMessage(
 }
 
 async function explainToken(context: Context, courses: string[] | null, pasted: Of<'token'>): Promise<Part> {
-  const { header, claims } = pasted
-  const kind = kindOfToken(claims)
-  const tools = await tokenTools(context, courses)
-  const named = [claims['iss'], claims['sub'], claims['aud']].flat()
-  const tool = tools.find(({ clientId }) => named.includes(clientId))
-  const keys = isOurs({ kind })
-    ? { owner: 'this platform', found: await context.keyring.published(), readAt: null }
-    : tool && (await keysOf(context, tool))
+  const { header, claims, token } = pasted
   const entry =
     typeof claims['nonce'] === 'string' && claims['nonce'].length >= SHORTEST_NONCE
       ? await context.records.diagnoses.sentWithNonce(claims['nonce'], courses)
       : undefined
-  const facts: TokenFacts = {
-    kind,
-    header,
-    claims,
-    // When it was pasted says nothing of when it came.
-    nowSeconds: entry ? secondsOf(entry.at) : null,
-    leewaySeconds: Math.min(60, context.settings.clockToleranceSeconds),
-    issuer: context.settings.publicUrl,
-    tokenUrl: tokenUrl(context.settings),
-    tools,
-    keys: keys ? { owner: keys.owner, ids: keys.found.map(({ kid }) => kid), readAt: keys.readAt } : null,
-    signedBy: keys && pasted.signed ? signerOf(pasted.token, keys.found) : undefined,
-  }
+  // When it was pasted says nothing of when it came.
+  const { facts, tool } = await tokenFacts(context, courses, { header, claims, token, at: entry?.at ?? null })
   return {
     ...NOTHING,
-    what: `${TOKEN_NAMES[kind]}${tool ? `, of ${tool.label}` : ''}.`,
+    what: `${TOKEN_NAMES[facts.kind]}${tool ? `, of ${tool.label}` : ''}.`,
     tool: tool ? await toolRef(context, tool.id) : null,
     parts: [
       { title: 'Header', rows: rowsOf(header) },
       { title: 'Claims', rows: rowsOf(claims) },
     ],
     entry: entry ? { id: entry.id, at: entry.at.toISOString() } : null,
-    diagnosis: withLetter(context, diagnoseToken(facts), {
+    diagnosis: withLetter(context, await context.workers.diagnoseToken(facts), {
       tool: tool?.label ?? 'the tool',
       what: 'a token was looked at',
       at: null,
       reference: null,
     }),
   }
-}
-
-async function keysOf(context: Context, { id, label }: { id: string; label: string }) {
-  const registration = await context.records.tools.byId(id)
-  const kept = await context.records.secrets.keyset(id)
-  const found: PublicKey[] = registration.publicKeys?.length ? registration.publicKeys : (kept?.keys ?? [])
-  return { owner: label, found, readAt: kept?.readAt.toISOString() ?? null }
-}
-
-/** The key that verifies a token, whichever it names; null when none does. */
-function signerOf(token: string, keys: readonly PublicKey[]): string | null {
-  const jws = readJws(token)
-  if (jws instanceof Problem) return null
-  return keys.find((key) => verifyJws({ ...jws, keyId: key.kid }, [key], verifyRs256) === undefined)?.kid ?? null
 }
 
 async function explainBaseString(context: Context, courses: string[] | null, pasted: Of<'base_string'>): Promise<Part> {
@@ -228,18 +184,15 @@ async function explainForm(context: Context, courses: string[] | null, pasted: O
     windowSeconds,
   })
   if (!problem) {
-    // Judged by when it came, where that is known; when it was pasted says nothing.
-    const came = beside.entry ? secondsOf(new Date(beside.entry.at)) : undefined
-    const late = came !== undefined && Math.abs(oauth.timestampSeconds - came) > windowSeconds
+    // Judged by when it came, where that is known; when it was pasted says nothing. Its unit can be told by itself.
+    const sent = oauth.timestampSeconds
+    const came = beside.entry ? secondsOf(new Date(beside.entry.at)) : isInMilliseconds(sent) ? sent / 1000 : undefined
+    const late = came !== undefined && Math.abs(sent - came) > windowSeconds
     return {
       ...part,
       what: `A form post that is signed rightly by the secret of ${held.label}, for ${url}.`,
       ...(late && {
-        diagnosis: withLetter(
-          context,
-          diagnoseClock({ sent: oauth.timestampSeconds, nowSeconds: came, windowSeconds }),
-          about,
-        ),
+        diagnosis: withLetter(context, diagnoseClock({ sent, nowSeconds: came, windowSeconds }), about),
       }),
     }
   }
@@ -276,6 +229,8 @@ type Beside = Pick<ExplainedMessage, 'entry' | 'differences'> & {
   request: SignedRequest | undefined
 }
 
+/** In seconds such a moment is thousands of years away. */
+const isInMilliseconds = (timestamp: number) => timestamp > 1e11
 const secondsOf = (at: Date) => Math.floor(at.getTime() / 1000)
 
 /** What we sent under the same nonce, and where the other end’s form differs from it. */

@@ -66,6 +66,12 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
     return known
   }
 
+  /** What is published up to now, before it may go. */
+  async function notePublished(inside: RecordsInside) {
+    const all = await inside.secrets.platformKeys()
+    await inside.publishedKeys.note(null, all.map((one) => one.publicKey), clock.now()) // oxfmt-ignore
+  }
+
   return {
     async sign(claims, type) {
       const { kid, sign } = await present()
@@ -84,6 +90,7 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
       const { kid } = await load()
       const now = clock.now()
       await records.transaction(async (inside) => {
+        await notePublished(inside)
         await inside.secrets.stepPlatformKeys(kid, now, new Date(now.getTime() + PREVIOUS_KEPT_MS))
         await also?.(inside)
       })
@@ -92,6 +99,7 @@ export function createKeyring(parts: { records: Records; keys: Keys; clock: Cloc
     async endAll(also) {
       const fresh = [await makeNew(parts, 'current'), await makeNew(parts, 'next')]
       await records.transaction(async (inside) => {
+        await notePublished(inside)
         await inside.secrets.replacePlatformKeys(fresh)
         await also?.(inside)
       })

@@ -105,6 +105,7 @@ class KeysetCache implements ToolKeysets {
       readAt: this.parts.clock.now(),
       failure: failure?.message ?? null,
     })
+    await this.parts.records.publishedKeys.note(tool.id, keys ?? [], this.parts.clock.now())
     return now
   }
 

@@ -18,7 +18,7 @@ import {
   type Parameter,
 } from '@bathyscribe/core/oauth1'
 import type { Context } from '../../desk/context.js'
-import { diagnoseOutcome, mayDiagnose } from '../../desk/diagnosis/diagnose-outcome.js'
+import { explainSigned } from '../../desk/diagnosis/diagnose-signed.js'
 import type { ScoredLink } from '../../records/statements/scored-links.js'
 import { clip, maskHeaders } from '../../wire/mask.js'
 import { isOurs, type About, type Refused, type Room, type Taken } from '../message.js'
@@ -267,24 +267,18 @@ export function refuseScore(context: Context, call: Placed, refusal: Refusal, at
 
 async function explain(context: Context, call: Sent, { code }: Refusal, wireEntryId: string): Promise<void> {
   const { sender } = call
-  if (sender.by === 'token' || !sender.signer?.secretSealed || !mayDiagnose(context, sender.signer.id)) return
+  if (sender.by === 'token') return
   const { oauth, parameters, signer } = sender
   const { host } = call.headers
-  const found = await diagnoseOutcome(context, {
+  await explainSigned(context, wireEntryId, {
     code,
     url: `${context.settings.publicUrl}${call.path}`,
     host: typeof host === 'string' ? host : undefined,
     body: call.body,
     parameters,
     oauth,
-    signer: {
-      id: signer.id,
-      name: signer.name,
-      consumerKey: signer.consumerKey ?? '',
-      sharedSecret: context.keys.unseal(sender.signer.secretSealed, signer.id),
-    },
+    signer,
   })
-  if (found) await context.records.diagnoses.keep(wireEntryId, found)
 }
 
 function envelopeOf(

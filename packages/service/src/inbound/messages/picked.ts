@@ -1,11 +1,14 @@
 import { Refusal, sentenceOf } from '@bathyscribe/contract'
-import type { Parameter } from '@bathyscribe/core/oauth1'
+import { Problem } from '@bathyscribe/core/result'
+import { readOAuthParameters, type Parameter } from '@bathyscribe/core/oauth1'
 import type { Context } from '../../desk/context.js'
+import { explainSigned } from '../../desk/diagnosis/diagnose-signed.js'
+import { explainToken } from '../../desk/diagnosis/diagnose-token.js'
 import { keepItems } from '../../desk/pickers/keep-items.js'
 import { pickedUrl, pickingData } from '../../desk/pickers/picker-facts.js'
 import type { PickingRecord } from '../../records/entities/content.js'
 import { clip, maskParameters } from '../../wire/mask.js'
-import type { About, Refused, Taken } from '../message.js'
+import type { About, Refused, Room, Taken } from '../message.js'
 import { signedItems } from './picked-11.js'
 import { itemsInToken } from './picked-13.js'
 import type { Answer, OfPicking, PickedCall } from './picked-answer.js'
@@ -115,11 +118,27 @@ function shown(fields: readonly Parameter[]): Parameter[] {
 }
 
 /** The picking stays open, so that a good answer may still come. */
-export function refusePicked({ records }: Context, { picking }: OfPicking, refusal: Refusal): Refused<never> {
+export function refusePicked(context: Context, call: OfPicking, refusal: Refusal, at: Room): Refused<never> {
+  const { id } = call.picking
   return {
-    note: (wireEntryId) => records.pickings.noteRefusal(picking.id, refusal.code, wireEntryId),
+    note: (wireEntryId) => context.records.pickings.noteRefusal(id, refusal.code, wireEntryId),
+    ...(at === 'verify' && { explain: (wireEntryId: string) => explain(context, call, refusal, wireEntryId) }),
     answer: () => {
       throw new Refusal(refusal.code, sentenceOf(refusal))
     },
   }
+}
+
+async function explain(context: Context, call: OfPicking, { code }: Refusal, wireEntryId: string): Promise<void> {
+  const { picking, tool, fields } = call
+  if (tool.version === '1.3') {
+    const token = fields.find(([name]) => name === 'JWT')?.[1] ?? ''
+    const { courseId } = picking
+    return explainToken(context, wireEntryId, { token, kind: 'picked', registrationId: tool.id, courseId, isAsked: true }) // oxfmt-ignore
+  }
+  const oauth = readOAuthParameters(fields)
+  if (oauth instanceof Problem) return
+  const url = pickedUrl(context.settings, picking.id)
+  const parameters = fields.filter(([name]) => name !== 'oauth_signature')
+  await explainSigned(context, wireEntryId, { code, url, host: undefined, body: new Uint8Array(), parameters, oauth, signer: tool }) // oxfmt-ignore
 }

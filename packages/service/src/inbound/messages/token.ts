@@ -2,6 +2,7 @@ import { Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
 import { accessTokenClaims, codeVerifies, grantedScopes, type Scope } from '@bathyscribe/core/lti13'
 import { plainAscii } from '@bathyscribe/core/text'
 import type { Context } from '../../desk/context.js'
+import { explainToken } from '../../desk/diagnosis/diagnose-token.js'
 import { tokenUrl } from '../../desk/platform/addresses.js'
 import { fingerprint } from '../../keys/key-file.js'
 import { kidKey } from '../../records/statements/key-use.js'
@@ -151,9 +152,25 @@ const WORDS: Partial<Record<ErrorCode, string>> = {
   'token.scope_not_granted': 'invalid_scope',
 }
 
-export function refuseRequest(_: Context, __: Form, refusal: Refusal): Refused<TokenAnswer> {
+export function refuseRequest(
+  context: Context,
+  call: Form & Partial<WithNamed>,
+  refusal: Refusal,
+): Refused<TokenAnswer> {
   const word = WORDS[refusal.code]
+  const { named } = call
   return {
+    // The others are about what was asked for, and by whom.
+    ...(word === undefined && {
+      explain: (wireEntryId: string) =>
+        explainToken(context, wireEntryId, {
+          token: call.form['client_assertion'] ?? '',
+          kind: 'assertion',
+          registrationId: named?.id ?? null,
+          courseId: named?.courseId ?? null,
+          isAsked: false,
+        }),
+    }),
     answer: () => {
       if (isOurs(refusal)) throw refusal
       return {

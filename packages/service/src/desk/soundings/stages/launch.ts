@@ -1,12 +1,15 @@
 import {
   causeOfRefusal,
   found,
+  hindranceOf,
+  isInTheWay,
   judgeSeen,
   probeCredentials,
   Probes,
   remarksOfPage,
   saidOf,
   type Found,
+  type Hindrance,
   type LaunchCause,
 } from '@bathyscribe/core/checks'
 import { earlierAddress, objectionIn, type Objected } from '@bathyscribe/core/diagnosis'
@@ -97,8 +100,8 @@ async function causeOfLaunch(
   const earlier = await records.ownAddresses.earlier(settings.publicUrl)
   const known = earlierAddress(words, { now: settings.publicUrl, earlier })
   if (known) return found('taken', 'earlier_address', { ...base, ...known })
-  if (followed.status >= 500 && followed.returned === null)
-    return found('taken', 'server_error', { ...base, status: followed.status })
+  const what = hindranceOf(followed)
+  if (what !== undefined && isInTheWay(what)) return hindered(base, what, followed.status)
   const objection = objectionIn(words, sentFacts(run, link, tried, as))
   // The instructor got in with the same key and secret, so those are not what the tool objects to.
   if (as === 'learner' && !run.sounding.pilot && (objection === undefined || objection.about === 'roles'))
@@ -115,14 +118,18 @@ function wordsSayMore({ code }: LaunchCause, objection: Objected | undefined): b
   return code === 'secret_wrong' && objection !== undefined && !['signature', 'key'].includes(objection.about)
 }
 
+function hindered(base: { who: string; said: string }, what: Hindrance, status: number): Found {
+  return what === 'server_error'
+    ? found('taken', 'server_error', { ...base, status })
+    : found('taken', 'hindered', { ...base, what, status })
+}
+
 function withCause(base: { who: string; said: string }, cause: LaunchCause): Found {
   switch (cause.code) {
-    case 'server_error':
-      return found('taken', cause.code, { ...base, status: cause.status })
     case 'address_wrong':
       return found('taken', cause.code, { ...base, status: cause.status, url: cause.url })
     case 'hindered':
-      return found('taken', cause.code, { ...base, what: cause.what, status: cause.status })
+      return hindered(base, cause.what, cause.status)
     case 'secret_wrong':
     case 'key_or_secret_wrong':
       return found('taken', cause.code, { ...base, key: cause.key })

@@ -1,20 +1,33 @@
-import { concluded, diagnoseBodyHash, diagnoseClock, Proof, type Diagnosis } from '@bathyscribe/core/diagnosis'
+import {
+  concluded,
+  diagnoseBodyHash,
+  diagnoseClock,
+  diagnoseConsumerKey,
+  Proof,
+  type Diagnosis,
+} from '@bathyscribe/core/diagnosis'
 import type { OAuthParameters, Parameter } from '@bathyscribe/core/oauth1'
+import type { RegistrationRecord } from '../../records/entities/tools.js'
 import type { Context } from '../context.js'
 import { heldSecrets, otherHosts, otherSecretsOf } from './known.js'
 
-/** A signed call that was refused for its signature, and who seems to have signed it. */
+/** A message signed by OAuth that was refused, and the registration that it belongs to or names. */
 export interface RefusedCall {
   code: string
   url: string
   host: string | undefined
+  /** What a body hash is of; empty for forms. */
   body: Uint8Array
   parameters: readonly Parameter[]
   oauth: OAuthParameters
-  signer: { id: string; name: string; consumerKey: string; sharedSecret: string }
+  signer: Signer | undefined
 }
+export type Signer = Pick<RegistrationRecord, 'id' | 'name' | 'consumerKey' | 'secretSealed'>
 
 const MINUTE_MS = 60_000
+/** Of it a tool's other messages say whether its clock is right. */
+const HOUR_MS = 60 * MINUTE_MS
+const KEY_REFUSED: readonly string[] = ['oauth.key_unknown', 'oauth.key_of_another_tool', 'picker.key_unknown']
 /** Finding a cause costs more than a refusal, and anybody who has seen a key can have calls refused: the first ones of a minute tell as much as all of them. */
 const MOST_A_MINUTE = 30
 
@@ -27,16 +40,36 @@ export function mayDiagnose({ clock, memory }: Pick<Context, 'clock' | 'memory'>
   return true
 }
 
-/** Finds out why a call’s signature was refused, after it was answered. @returns undefined for refusals that explain themselves */
-export async function diagnoseOutcome(context: Context, call: RefusedCall): Promise<Diagnosis | undefined> {
+/** Keeps with a wire entry why its signature was refused, as far as the brake lets it be looked for. Refusals that explain themselves are left alone. */
+export async function explainSigned(context: Context, wireEntryId: string, call: RefusedCall): Promise<void> {
+  if (!mayDiagnose(context, call.signer?.id ?? 'nobody')) return
+  const found = await diagnoseSigned(context, wireEntryId, call)
+  if (found) await context.records.diagnoses.keep(wireEntryId, found)
+}
+
+async function diagnoseSigned(
+  context: Context,
+  wireEntryId: string,
+  call: RefusedCall,
+): Promise<Diagnosis | undefined> {
   const { oauth, signer } = call
   const now = context.clock.now()
+  if (KEY_REFUSED.includes(call.code)) {
+    const known = await heldSecrets(context, null)
+    return diagnoseConsumerKey({
+      given: oauth.consumerKey,
+      expected: known.find((one) => one.registrationId === signer?.id) ?? null,
+      others: known.filter((one) => one.registrationId !== signer?.id),
+    })
+  }
+  if (!signer?.secretSealed) return undefined
   switch (call.code) {
     case 'oauth.timestamp_outside_window':
       return diagnoseClock({
         sent: oauth.timestampSeconds,
         nowSeconds: Math.floor(now.getTime() / 1000),
         windowSeconds: context.settings.clockToleranceSeconds,
+        others: await context.records.diagnoses.clockOffsets(signer.id, new Date(now.getTime() - HOUR_MS), wireEntryId),
       })
     case 'oauth.body_hash_mismatch':
       return diagnoseBodyHash({ body: call.body, sent: oauth.bodyHash!, signatureMethod: oauth.signatureMethod })
@@ -45,7 +78,11 @@ export async function diagnoseOutcome(context: Context, call: RefusedCall): Prom
         request: { method: 'POST', url: call.url, parameters: call.parameters },
         signature: oauth.signature,
         signatureMethod: oauth.signatureMethod,
-        held: { label: signer.name, consumerKey: signer.consumerKey, sharedSecret: signer.sharedSecret },
+        held: {
+          label: signer.name,
+          consumerKey: signer.consumerKey ?? '',
+          sharedSecret: context.keys.unseal(signer.secretSealed, signer.id),
+        },
         previous: await otherSecretsOf(context, signer.id),
         others: (await heldSecrets(context, null)).filter((one) => one.registrationId !== signer.id),
         hosts: otherHosts(context, call.host),
