@@ -16,6 +16,9 @@ const DEBIAN = {
   'chromium-headless-shell': () => existsSync('/usr/bin/chromium-headless-shell'),
   // The sample configuration of docs/ is tested with the real one.
   'nginx-light': () => existsSync('/usr/sbin/nginx'),
+  // Commands in letters to support teams are run as they stand there.
+  openssl: () => existsSync('/usr/bin/openssl'),
+  curl: () => existsSync('/usr/bin/curl'),
   // One script that Latin fonts lack is enough to know whether names can be drawn.
   'fonts-noto-core': () => existsSync('/usr/share/fonts/truetype/noto/NotoSansArabic-Regular.ttf'),
 }

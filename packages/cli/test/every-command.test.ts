@@ -1,4 +1,4 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Argument, Command, Option } from 'commander'
@@ -158,6 +158,49 @@ describe('a command that is refused', () => {
     expect(status).toBe(2)
     expect(err).toContain('Give a whole number.')
     expect(calls).toEqual([])
+  })
+})
+
+describe('messages that are explained', () => {
+  const one = (change: object) => ({
+    kind: 'form',
+    what: 'A signed form post.',
+    takenFor: 'a curl command',
+    tool: null,
+    parts: [],
+    entry: null,
+    differences: [],
+    diagnosis: null,
+    ...change,
+  })
+  const diagnosis = { certainty: 'proven', sentence: 'The host differs.', causes: [], ruledOut: [], letters: { en: 'Dear team', de: 'Liebes Team' } } // oxfmt-ignore
+  beforeEach(() =>
+    serve({
+      explainMessage: () => ({
+        ...one({ diagnosis, entry: { id: '7', at: '2026-11-30T12:00:00Z', direction: 'received' } }),
+        also: [one({ kind: 'token', what: 'An id_token.', takenFor: 'a token in a text' })],
+      }),
+    }),
+  )
+  const file = join(home, 'sent')
+  const explain = (text: string, ...options: string[]) => {
+    writeFileSync(file, text)
+    return run(['wire', 'explain', file, ...options])
+  }
+
+  it('are told one after the other, with what each was taken for', async () => {
+    const { out } = await explain('x')
+    expect(out).toMatch(/Message 1 of 2.*A signed form post\..*Taken for a curl command\..*It came as wire entry 7.*The host differs.*Message 2 of 2.*An id_token\./s) // oxfmt-ignore
+  })
+  it('have a letter in the language that is asked for', async () => {
+    expect((await explain('x', '--letter')).out.trim()).toBe('Dear team')
+    expect((await explain('x', '--letter', '--language', 'de')).out.trim()).toBe('Liebes Team')
+    expect((await explain('x', '--letter', '--language', 'fr')).err).toMatch(/Allowed choices are en, de/)
+  })
+  it('of a HAR file are sent without what was answered', async () => {
+    await explain(JSON.stringify({ log: { entries: [{ request: { method: 'POST' }, response: 'private' }] } }))
+    expect(JSON.stringify(calls)).toContain('entries')
+    expect(JSON.stringify(calls)).not.toContain('private')
   })
 })
 

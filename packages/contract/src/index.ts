@@ -1,3 +1,4 @@
+export { requestsOnly } from './har.js'
 export * from './errors/catalogue.js'
 export * from './errors/problem.js'
 export * from './findings.js'

@@ -83,7 +83,7 @@ describe('a score that is refused', () => {
     const entry = await post(headerOf({ ...change, serviceUrl }))
     expect(entry.status).toBe(401)
     expect(entry.explained).toMatchObject({ certainty: 'proven', causes: [{ code }] })
-    expect(entry.explained!.letter).toContain(`wire entry ${entry.id}`)
+    expect(entry.explained!.letters.en).toContain(`wire entry ${entry.id}`)
     for (const secret of [SECRET, 'parallel-rules']) expect(JSON.stringify(entry)).not.toContain(secret)
   })
 
@@ -219,10 +219,67 @@ describe('a message from elsewhere', () => {
     expect((await explain(assertion)).diagnosis!.causes.map((one) => one.code)).toContain('audience')
   })
 
+  it('in a HAR file, a curl command and the source of a page is told what it was taken for, and is known again', async () => {
+    const text = encoded(form.fields)
+    const har = JSON.stringify({ log: { entries: [{ request: { method: 'POST', url: form.action, headers: [], postData: { mimeType: 'application/x-www-form-urlencoded', text } } }] } }) // oxfmt-ignore
+    const page = `<form action="${form.action}" method="post">${Object.entries(form.fields).map(([name, value]) => `<input name="${name}" value="${value.replaceAll('&', '&amp;').replaceAll('"', '&quot;')}">`).join('')}</form>` // oxfmt-ignore
+    for (const [source, takenFor] of [
+      [har, 'a HAR file, request 1 of 1'],
+      [`curl '${form.action}' --data-raw '${text.replaceAll("'", '%27')}'`, 'a curl command'],
+      [page, 'a form in HTML'],
+    ] as const) {
+      const found = await explain(source)
+      expect(found).toMatchObject({ kind: 'form', takenFor, differences: [], diagnosis: null, also: [] })
+      expect(found.what, takenFor).toContain('signed rightly')
+      expect(found.entry).not.toBeNull()
+    }
+  })
+
+  it('that is the header of a score is held against our own address, not the tool’s', async () => {
+    expect((await explain(`12:00 sent ${headerOf()} got 401`)).what).toContain('signed rightly')
+    const wrong = await explain(headerOf({ serviceUrl: `${service}/` }))
+    expect(wrong.diagnosis).toMatchObject({ certainty: 'proven', causes: [{ code: 'trailing_slash' }] })
+  })
+
+  it('as the base string of a score that was refused is held against what came', async () => {
+    const authorization = headerOf({ serviceUrl: `${service}/` })
+    await post(authorization)
+    const [nonce, timestamp, hash] = ['nonce', 'timestamp', 'body_hash'].map((name) => new RegExp(`oauth_${name}="([^"]*)"`).exec(authorization)![1]!) // oxfmt-ignore
+    const parameters = `oauth_body_hash=${hash}&oauth_consumer_key=${KEY}&oauth_nonce=${nonce}&oauth_signature_method=HMAC-SHA1&oauth_timestamp=${timestamp}&oauth_version=1.0` // oxfmt-ignore
+    const found = await explain(['POST', `${service}/`, parameters].map(encodeURIComponent).join('&'))
+    expect(found.what).toMatch(/differs from that of what came, first at character/)
+    expect(found.diagnosis).toMatchObject({ certainty: 'proven', causes: [{ code: 'trailing_slash' }] })
+    const same = await explain(['POST', service, parameters].map(encodeURIComponent).join('&'))
+    expect(same.what).toMatch(/that of what came, letter by letter/)
+  })
+
+  it('beside others in one text is told with them, each by itself', async () => {
+    const assertion = await client.assertion(clientId, { aud: 'https://elsewhere.example' })
+    const found = await explain(`Hello,\n\nyou said ${assertion}\n\nand then\n\n${baseOf(form)}\n\nThanks`)
+    expect([found, ...found.also].map(({ kind }) => kind)).toEqual(['token', 'base_string'])
+    expect(found.diagnosis!.causes.map(({ code }) => code)).toEqual(['audience'])
+    expect(found.also[0]!.what).toContain('letter by letter')
+  })
+
+  it('as claims without a token is judged by what it says, and not by a key', async () => {
+    const { claims } = JSON.parse(JSON.stringify({ claims: { iss: `${academy.url}/`, aud: clientId, nonce: 'n', exp: 4e9 } })) as { claims: object } // oxfmt-ignore
+    const codes = (await explain(JSON.stringify(claims))).diagnosis!.causes.map(({ code }) => code)
+    expect(codes).toContain('issuer')
+    expect(codes.filter((code) => /key|algorithm|signature|form/.test(code))).toEqual([])
+  })
+
+  it('whose timestamp is in milliseconds is told so, signed rightly as it is', async () => {
+    const inMilliseconds = () => outcomeAuthorization({ serviceUrl: service, key: KEY, secret: SECRET }, BODY(), { ageSeconds: Math.floor(Date.now() / 1000) - Date.now() }) // oxfmt-ignore
+    const found = await explain(inMilliseconds())
+    expect(found.diagnosis).toMatchObject({ certainty: 'proven', causes: [{ code: 'milliseconds' }] })
+    const refused = await post(inMilliseconds())
+    expect(refused.explained).toMatchObject({ certainty: 'proven', causes: [{ code: 'milliseconds' }] })
+  })
+
   it('of far more characters than any message has, or of none, is answered in words', async () => {
-    expect(await explain('x'.repeat(300_000))).toMatchObject({
+    expect(await explain('x'.repeat(350_000))).toMatchObject({
       kind: 'unreadable',
-      what: expect.stringContaining('200000 are read') as string,
+      what: expect.stringContaining('300000 are read') as string,
     })
     expect(await codeOf(explain('x'.repeat(900_000)))).toBe('request.too_large')
     expect((await explain(' ')).what).toBe('Nothing was pasted.')

@@ -1,6 +1,8 @@
 import { newKey, pickingToken } from '@bathyscribe/practice-tools'
 import { exportJWK } from 'jose'
+import { execFile } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
+import { promisify } from 'node:util'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { KEY, registerKnotwork, SECRET, startAcademy, type TestAcademy, type Visitor } from './harness.js'
 import { register13, startClient13, type Client13 } from './harness-13.js'
@@ -73,6 +75,21 @@ describe('a refused request for a token', () => {
     const aud = change!.aud === 'slash' ? { aud: `${academy.url}/lti/token/` } : {}
     const iss = change!.iss === 'tide' ? { iss: otherId } : {}
     expect((await whyOf(await client.assertion(clientId, { ...change, ...aud, ...iss }))).codes).toEqual([code])
+  })
+
+  it('has a letter whose commands, run as they stand there, show what it says', async () => {
+    const assertion = await client.assertion(clientId, { aud: `${academy.url}/lti/token/`, exp: 1_700_000_000 })
+    const { explained } = await whyOf(assertion)
+    const { en, de } = explained!.letters
+    const commands = (letter: string) => letter.split('\n').filter((line) => /^ {2}(curl|printf) /.test(line))
+    expect(commands(de)).toEqual(commands(en))
+    const run = promisify(execFile)
+    const said = await Promise.all(commands(en).map(async (command) => (await run('sh', ['-c', command], { env: { PATH: process.env['PATH'], TOKEN: assertion } })).stdout)) // oxfmt-ignore
+    const [claims, addresses, clock] = said as [string, string, string]
+    expect(JSON.parse(claims)).toMatchObject({ aud: `${academy.url}/lti/token/` })
+    expect(JSON.parse(addresses)).toMatchObject({ issuer: academy.url, token_endpoint: `${academy.url}/lti/token` })
+    expect(clock).toMatch(/^date: .* GMT\r?\n.*UTC/i)
+    expect(de).toContain('eine Anfrage nach einem Zugriffstoken wurde abgewiesen')
   })
 
   it('that is no token at all is refused all the same, and explained by nothing', async () => {

@@ -1,5 +1,5 @@
-import type { Diagnosis, ExplainedMessage } from '@bathyscribe/contract'
-import type { Command } from 'commander'
+import { requestsOnly, type Diagnosis, type ExplainedMessage } from '@bathyscribe/contract'
+import { Option, type Command } from 'commander'
 import { examples, job } from '../terminal/command.js'
 import { moment, pairs, paint, table, visible } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
@@ -19,9 +19,20 @@ export function showDiagnosis(found: Diagnosis): string {
   return lines.join('\n')
 }
 
+type Explained = Omit<ExplainedMessage, 'also'>
+
 function showExplained(one: ExplainedMessage): string {
+  const all: Explained[] = [one, ...one.also]
+  if (all.length === 1) return showOne(one)
+  return all
+    .map((each, n) => `${paint('strong', `Message ${n + 1} of ${all.length}`)}\n\n${showOne(each)}`)
+    .join('\n\n')
+}
+
+function showOne(one: Explained): string {
   const blocks = [visible(one.what)]
-  if (one.entry) blocks.push(paint('quiet', `Ours is wire entry ${one.entry.id}, ${moment(one.entry.at)}.`))
+  if (one.takenFor) blocks.push(paint('quiet', `Taken for ${visible(one.takenFor)}.`))
+  if (one.entry) blocks.push(paint('quiet', `It ${one.entry.direction === 'sent' ? 'was sent' : 'came'} as wire entry ${one.entry.id}, ${moment(one.entry.at)}.`)) // oxfmt-ignore
   if (one.differences.length > 0)
     blocks.push(
       table(
@@ -35,24 +46,31 @@ function showExplained(one: ExplainedMessage): string {
   return blocks.join('\n\n')
 }
 
+/** A letter for each message that has one; else why there is none. */
+function lettersOf(one: ExplainedMessage, language: 'en' | 'de'): string {
+  const letters = [one, ...one.also].flatMap(({ diagnosis }) => diagnosis?.letters[language] ?? [])
+  return letters.length > 0 ? letters.join('\n\n') : one.what
+}
+
 export function addExplainCommand(wire: Command): void {
   wire
     .command('explain [file]')
     .description(
-      'says what a base string, form post or token is, and what is wrong with it; reads a file or what is piped in',
+      'says what a message is, and what is wrong with it: a base string, token, form post, HAR file, curl command or lines of a log; reads a file or what is piped in',
     )
     .option('--address <url>', 'where a form post was sent, when it does not say so itself')
     .option('--letter', 'prints a text for the tool’s support in place of the rest')
+    .addOption(new Option('--language <code>', 'of that text').choices(['en', 'de']).default('en'))
     .addHelpText(
       'after',
-      examples('wire explain base-string.txt', 'wire explain form.txt --address https://tool.example/launch'),
+      examples('wire explain launch.har', 'wire explain form.txt --address https://tool.example/launch'),
     )
     .action(
-      job<{ address?: string; letter?: boolean }>(async ({ client, options, show }, file) => {
+      job<{ address?: string; letter?: boolean; language: 'en' | 'de' }>(async ({ client, options, show }, file) => {
         const explained = await client.call('explainMessage', {
-          body: { text: readText(file ?? '-'), ...(options.address && { address: options.address }) },
+          body: { text: requestsOnly(readText(file ?? '-')), ...(options.address && { address: options.address }) },
         })
-        show(explained, (one) => (options.letter ? (one.diagnosis?.letter ?? one.what) : showExplained(one)))
+        show(explained, (one) => (options.letter ? lettersOf(one, options.language) : showExplained(one)))
       }),
     )
 }

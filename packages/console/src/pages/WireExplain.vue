@@ -1,10 +1,9 @@
 <script setup lang="ts">
-import type { ExplainedMessage } from '@bathyscribe/contract'
+import { requestsOnly, type ExplainedMessage } from '@bathyscribe/contract'
 import { BButton, BFormGroup, BFormInput, BFormTextarea } from 'bootstrap-vue-next'
-import { ref } from 'vue'
-import DiagnosisNote from '../parts/DiagnosisNote.vue'
+import { computed, ref } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
-import MomentText from '../parts/MomentText.vue'
+import ExplainedPanel from '../parts/ExplainedPanel.vue'
 import PageHead from '../parts/PageHead.vue'
 import { useActing } from '../state/acting'
 import { call } from '../state/api'
@@ -13,12 +12,16 @@ import { call } from '../state/api'
 const text = ref('')
 const address = ref('')
 const explained = ref<ExplainedMessage>()
+const all = computed(() => (explained.value ? [explained.value, ...explained.value.also] : []))
+async function fromFile(file: File | undefined) {
+  if (file) text.value = requestsOnly(await file.text())
+}
 const { act, actError, busy } = useActing()
 const explain = () =>
   act(async () => {
     explained.value = undefined
     explained.value = await call('explainMessage', {
-      body: { text: text.value, ...(address.value.trim() && { address: address.value.trim() }) },
+      body: { text: requestsOnly(text.value), ...(address.value.trim() && { address: address.value.trim() }) },
     })
   })
 </script>
@@ -26,7 +29,8 @@ const explain = () =>
 <template>
   <PageHead title="Explain a message" :back="{ to: '/wire', text: 'Wire' }"
     ><template #under
-      >A base string, form post or token from a tool’s log or a browser. It is looked at, not kept.</template
+      >Whatever support sends: a base string, token or form post, the source of a page, a curl command, a HAR file,
+      lines of a log. It is looked at, not kept.</template
     ></PageHead
   >
   <form class="panel d-grid gap-3 mb-3" @submit.prevent="explain">
@@ -41,6 +45,17 @@ const explain = () =>
         placeholder="POST&amp;https%3A%2F%2F…    or    oauth_consumer_key=…&amp;oauth_nonce=…    or    eyJ…"
     /></BFormGroup>
     <BFormGroup
+      label="Or from a file"
+      label-for="pasted-file"
+      description="Of a HAR file the requests are read, and nothing of what was answered"
+      ><input
+        id="pasted-file"
+        class="form-control"
+        type="file"
+        accept=".har,.json,.txt,.log,.html"
+        @change="fromFile(($event.target as HTMLInputElement).files?.[0])"
+    /></BFormGroup>
+    <BFormGroup
       label="Where it was sent"
       label-for="pasted-address"
       description="For a form post whose address is not the registration’s own"
@@ -50,50 +65,9 @@ const explain = () =>
   </form>
   <ErrorNote :error="actError" />
   <div v-if="explained" aria-live="polite" class="d-grid gap-3">
-    <p
-      :class="
-        explained.differences.length > 0 || (explained.diagnosis && explained.diagnosis.causes.length > 0)
-          ? 'note-bad'
-          : explained.kind === 'unreadable' || explained.diagnosis
-            ? 'note-look'
-            : 'note-good'
-      "
-      class="mb-0"
-    >
-      {{ explained.what }}
-      <RouterLink v-if="explained.tool" :to="`/tools/${explained.tool.slug}`">{{ explained.tool.name }}</RouterLink>
-      <span v-if="explained.entry">
-        · <RouterLink :to="`/wire/${explained.entry.id}`">ours, sent <MomentText :at="explained.entry.at" /></RouterLink
-      ></span>
-    </p>
-    <DiagnosisNote v-if="explained.diagnosis" :found="explained.diagnosis" />
-    <section v-if="explained.differences.length > 0" class="panel">
-      <h2>Where it differs from what was sent</h2>
-      <table class="grid-table">
-        <thead>
-          <tr>
-            <th>Part</th>
-            <th>Theirs</th>
-            <th>Ours</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in explained.differences" :key="one.part">
-            <td class="mono">{{ one.part }}</td>
-            <td class="mono">{{ one.theirs }}</td>
-            <td class="mono">{{ one.ours }}</td>
-          </tr>
-        </tbody>
-      </table>
-    </section>
-    <section v-for="part in explained.parts" :key="part.title" class="panel">
-      <h2>{{ part.title }}</h2>
-      <dl class="wire-lines">
-        <template v-for="([name, value], i) in part.rows" :key="i"
-          ><dt class="mono">{{ name }}</dt>
-          <dd class="mono">{{ value }}</dd></template
-        >
-      </dl>
-    </section>
+    <template v-for="(one, n) in all" :key="n">
+      <h2 v-if="all.length > 1" class="mb-0">Message {{ n + 1 }} of {{ all.length }}</h2>
+      <ExplainedPanel :explained="one" />
+    </template>
   </div>
 </template>

@@ -17,7 +17,9 @@ export const Diagnosis = z.object({
   sentence: z.string(),
   causes: z.array(DiagnosedCause),
   ruledOut: z.array(z.string()),
-  letter: z.string().describe('a text for the tool’s support, without secrets'),
+  letters: z
+    .object({ en: z.string(), de: z.string() })
+    .describe('a text for the tool’s support in two languages, without secrets'),
 })
 export type Diagnosis = z.infer<typeof Diagnosis>
 
@@ -28,14 +30,18 @@ export const PastedMessage = z.strictObject({
 })
 
 /** What a message from elsewhere is, and what is wrong with it. */
-export const ExplainedMessage = z.object({
+const Explained = z.object({
   kind: z.enum(['token', 'base_string', 'form', 'unreadable']),
   what: z.string(),
   tool: ToolRef.nullable(),
   parts: z.array(z.object({ title: z.string(), rows: z.array(Pair) })),
-  /** The message of ours that it is the other end’s form of. */
-  entry: z.object({ id: SerialId, at: Moment }).nullable(),
+  /** The message that crossed the wire under the same nonce: the other end’s form of ours, or ours of theirs. */
+  entry: z.object({ id: SerialId, at: Moment, direction: z.enum(['sent', 'received']) }).nullable(),
   differences: z.array(z.object({ part: z.string(), theirs: z.string(), ours: z.string() })),
   diagnosis: Diagnosis.nullable(),
+  takenFor: z.string().describe('what the text was taken for, such as “a curl command”; empty for what cannot be read'),
+})
+export const ExplainedMessage = Explained.extend({
+  also: z.array(Explained).describe('further messages in the same text, in their order'),
 })
 export type ExplainedMessage = z.infer<typeof ExplainedMessage>

@@ -1,5 +1,6 @@
 import { SIGNATURE_METHODS, type SignatureMethod } from '../oauth1/digest.js'
 import { concluded, together, type Cause, type Diagnosis, type Found } from './cause.js'
+import { bodyCommand } from './letter/commands.js'
 import { Proof } from './proof.js'
 import { rewritten } from './rewritten-xml.js'
 import { writtenForms } from './signature/written-forms.js'
@@ -94,10 +95,11 @@ export function diagnoseBodyHash(facts: {
       }
     return undefined
   }
+  const reproduce = bodyCommand(signatureMethod === 'HMAC-SHA1' ? 'sha1' : 'sha256', body)
   const asSent = hashed(body)
   if (asSent) {
     const causes = hashedOtherwise(signatureMethod, asSent)
-    const found = causes.length > 0 ? [{ ...together(causes), proof: asSent.proof }] : []
+    const found = causes.length > 0 ? [{ ...together(causes), reproduce, proof: asSent.proof }] : []
     return concluded(found, [], 'The hash is that of the body that came, as it must be written.')
   }
   ruledOut.push('the hash in another alphabet', 'SHA-1 in place of SHA-256')
@@ -123,7 +125,7 @@ export function diagnoseBodyHash(facts: {
       ours: null,
       theirs: 'Hash the very bytes that are sent, after the last change to them.',
     }
-    found.push({ ...together([cause, ...hashedOtherwise(signatureMethod, made)]), proof: made.proof })
+    found.push({ ...together([cause, ...hashedOtherwise(signatureMethod, made)]), reproduce, proof: made.proof })
   }
   return concluded(
     found,

@@ -1,3 +1,4 @@
+import type { Reproduction } from './letter/commands.js'
 import type { Proof, Proven } from './proof.js'
 
 /** One cause that explains a refused message, with what shows it and what mends it. Never holds a secret. */
@@ -10,6 +11,8 @@ export interface Cause {
   ours: string | null
   /** What to change at the tool’s end; null when nothing is to be changed there. */
   theirs: string | null
+  /** Commands by which the other end can see it. */
+  reproduce?: Reproduction[]
 }
 
 /** A cause with what proves it. Without proof it is likely, and no more. */
@@ -80,12 +83,14 @@ export function together(causes: readonly Cause[]): Cause {
   if (more.length === 0) return first
   const all = (text: (cause: Cause) => string | null) =>
     causes.map(text).filter((one) => one !== null).join(' ') || null // oxfmt-ignore
+  const reproduce = causes.flatMap((one) => one.reproduce ?? [])
   return {
     code: causes.map(({ code }) => code).join('+'),
     sentence: `${HOW_MANY[causes.length] ?? causes.length} mistakes at once. ${causes.map(({ sentence }) => sentence).join(' ')}`,
     evidence: causes.flatMap(({ evidence }) => evidence),
     ours: all(({ ours }) => ours),
     theirs: all(({ theirs }) => theirs),
+    ...(reproduce.length > 0 && { reproduce }),
   }
 }
 

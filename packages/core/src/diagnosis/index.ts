@@ -19,7 +19,7 @@ export {
 } from './token/facts.js'
 export { identifierDifference } from './nearly.js'
 export { tokenParts } from './token/written.js'
-export { readPasted, MOST_PASTED, type Pasted } from './pasted.js'
+export { readAllPasted, readPasted, MOST_MESSAGES, MOST_PASTED, type Pasted } from './pasted/index.js'
 export { compareMessages, type Difference } from './compare-messages.js'
 export {
   earlierAddress,
@@ -30,4 +30,10 @@ export {
   type Objection,
   type SentFacts,
 } from './tool-words.js'
-export { supportLetter } from './letter.js'
+export {
+  LETTER_LANGUAGES,
+  supportLetter,
+  type LetterFacts,
+  type LetterLanguage,
+  type Reproduction,
+} from './letter/index.js'

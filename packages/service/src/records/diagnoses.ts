@@ -9,11 +9,18 @@ export interface SealedSecret {
   sealed: Buffer
 }
 
-export interface SentMessage {
+export interface KeptMessage {
   id: string
   registrationId: string | null
   at: Date
-  request: { method?: string; url: string; parameters?: [string, string][]; body?: string }
+  direction: 'sent' | 'received'
+  request: {
+    method?: string
+    url: string
+    parameters?: [string, string][]
+    headers?: Record<string, string>
+    body?: string
+  }
 }
 
 /** The newest entries that are looked through, so that an old log costs no more than a young one. */
@@ -89,12 +96,12 @@ export class DiagnosisRecords {
     return rows.map((one) => one.off)
   }
 
-  /** The message that we sent with this nonce, if it is still kept. */
-  async sentWithNonce(nonce: string, courseIds: readonly string[] | null): Promise<SentMessage | undefined> {
-    const [row] = await this.manager.query<SentMessage[]>(
-      `select id::text as id, registration_id as "registrationId", at, request from (select id, registration_id, at, course_id, request from wire_entry
-         where direction = 'sent' and id > (select max(id) from wire_entry) - ${LOOKED_THROUGH} order by id desc limit 5000) w
-       where ($2::text[] is null or course_id = any($2)) and request::text like $1 limit 1`,
+  /** The message that carried this nonce, if it is still kept: one that we sent before one that came. */
+  async withNonce(nonce: string, courseIds: readonly string[] | null): Promise<KeptMessage | undefined> {
+    const [row] = await this.manager.query<KeptMessage[]>(
+      `select id::text as id, registration_id as "registrationId", at, request, direction from (select id, registration_id, at, course_id, request, direction from wire_entry
+         where (direction = 'sent' or kind = 'outcome') and id > (select max(id) from wire_entry) - ${LOOKED_THROUGH} order by id desc limit 5000) w
+       where ($2::text[] is null or course_id = any($2)) and request::text like $1 order by direction = 'sent' desc, w.id desc limit 1`,
       [likePattern(nonce), courseIds],
     )
     return row

@@ -1,5 +1,6 @@
 import { percentEncode } from '../../oauth1/encoding.js'
 import { concluded, together, type Cause, type Diagnosis, type Found } from '../cause.js'
+import { macCommand } from '../letter/commands.js'
 import { Proof } from '../proof.js'
 import { addressEncoding } from './address/address-encoding.js'
 import { addressInPart, moreInAddress } from './address/more-in-address.js'
@@ -65,11 +66,11 @@ export function diagnoseSignature(facts: SignatureFacts): Diagnosis {
   if (plain) return concluded([plain], [], '')
   const target = signatureTarget(facts.signature)
   if (!target.isPossible) return concluded([], [], noSignature(facts.signature))
-  const { matches, tried, ways } = search(facts, MISTAKES, target)
+  const { matches, tried, ways, base } = search(facts, MISTAKES, target)
   if (matches.some((match) => isRight(facts, match))) return concluded([], [], RIGHT)
   return toldOf(
     { matches, tried },
-    (match) => toFound(facts, match),
+    (match) => toFound(facts, match, base),
     `None of ${ways} ways to sign this message otherwise comes to its signature. What differs is none of the mistakes that were tried, nor a likely pair of them.`,
   )
 }
@@ -128,11 +129,30 @@ function isRight({ signatureMethod }: SignatureFacts, { made, hit: { hash, writt
   return made.length === 0 && HASHES[hash] === signatureMethod && written.forms.length === 0
 }
 
-function toFound(facts: SignatureFacts, { made, hit: { hash, written, proof } }: Match<OfSignature>): Found {
+function toFound(facts: SignatureFacts, match: Match<OfSignature>, right: string): Found {
+  const { made, hit } = match
+  const { hash, written, proof } = hit
   const causes = made.map(toCause)
   if (HASHES[hash] !== facts.signatureMethod) causes.push(otherDigest(facts, HASHES[hash]))
   if (written.forms.length > 0) causes.push(signatureForm(written.forms))
-  return { ...together(causes), proof }
+  return { ...together(causes), reproduce: reproductions(facts, match, right), proof }
+}
+
+/** Keys of the HMAC that a shell can write by the variables SECRET and KEY. */
+const KEYS: Readonly<Record<string, string>> = { ampersand_left_out: '$SECRET', key_and_secret_swapped: '$KEY&' }
+
+/** The two ways to sign, side by side; where it is the secret that differs, the one by which they sign shows it. */
+function reproductions(
+  { signatureMethod }: SignatureFacts,
+  { made, hit: { hash }, base, isKeyOther }: Match<OfSignature>,
+  right: string,
+) {
+  // oxfmt-ignore
+  const named = signatureMethod === 'HMAC-SHA1' ? 'sha1' : 'sha256'
+  const must = macCommand('as_it_must_be', named, right)
+  const key = made.map(({ mistake }) => KEYS[mistake.code]).find((one) => one !== undefined)
+  if (!isKeyOther || key !== undefined) return [...must, ...macCommand('as_it_was_made', hash, base, key)]
+  return macCommand('as_you_sign', hash, base)
 }
 
 function toCause({ mistake: { code, sentence, ours, theirs }, way: { evidence, at } }: Made): Cause {

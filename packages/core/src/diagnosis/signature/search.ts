@@ -15,6 +15,10 @@ export interface Made {
 export interface Match<Hit> {
   made: readonly Made[]
   hit: Hit
+  /** The base string that they come to. */
+  base: string
+  /** Whether they make another key of the HMAC. */
+  isKeyOther: boolean
 }
 
 /** What is looked for: what was received, to be held against what a way of signing comes to. */
@@ -35,6 +39,8 @@ export interface Searched<Hit> {
   tried: Mistake[]
   /** Ways to sign that were computed. */
   ways: number
+  /** The base string as it must be. */
+  base: string
 }
 
 /** What is looked for is computed for no more bytes than this: a few hundredths of a second, whatever was sent. */
@@ -144,11 +150,12 @@ class Search<Hit extends { proof: Proof }> {
   }
 
   run(): Searched<Hit> {
-    if (!this.target.isPossible) return { matches: [], tried: [], ways: 0 }
+    if (!this.target.isPossible) return { matches: [], tried: [], ways: 0, base: '' }
     this.matchesOf(this.sides, [])
     if (this.matches.length === 0) this.alone()
     if (this.matches.length === 0) this.together()
-    return { matches: this.matches, tried: this.tried, ways: this.ways }
+    const base = this.sides.head + this.sides.parameters
+    return { matches: this.matches, tried: this.tried, ways: this.ways, base }
   }
 
   private alone(): void {
@@ -249,7 +256,7 @@ class Search<Hit extends { proof: Proof }> {
     const { found } = this
     if (found) {
       const isSame = found.key === key && found.head === head && found.parameters === parameters
-      if (isSame) this.matches.push({ made, hit: this.matches[0]!.hit })
+      if (isSame) this.matches.push({ ...this.matches[0]!, made })
       return isSame
     }
     const base = head + parameters
@@ -257,7 +264,7 @@ class Search<Hit extends { proof: Proof }> {
     this.spent += this.target.costOf(base)
     const hit = this.target.hits(key, base)
     if (!hit) return false
-    this.matches.push({ made, hit })
+    this.matches.push({ made, hit, base, isKeyOther: key !== this.sides.key })
     this.found = { key, head, parameters }
     return true
   }

@@ -14,20 +14,20 @@ interface Part {
   /** In words, for what was ruled out. */
   name: string
   cause: TokenCause
-  /** Says nothing where it is not known when the token came. */
-  needsClock?: true
+  /** Says nothing where it is not known when the token came, or where its claims were pasted without it. */
+  needs?: 'clock' | 'token'
 }
 const PARTS: readonly Part[] = [
-  { name: 'form', cause: form },
-  { name: 'algorithm', cause: algorithm },
+  { name: 'form', cause: form, needs: 'token' },
+  { name: 'algorithm', cause: algorithm, needs: 'token' },
   { name: 'issuer', cause: issuer },
   { name: 'audience', cause: audience },
-  { name: 'key and signature', cause: key },
-  { name: 'what was signed', cause: signedOtherwise },
+  { name: 'key and signature', cause: key, needs: 'token' },
+  { name: 'what was signed', cause: signedOtherwise, needs: 'token' },
   { name: 'unit of its times', cause: unit },
-  { name: 'expiry', cause: expired, needsClock: true },
+  { name: 'expiry', cause: expired, needs: 'clock' },
   { name: 'lifetime', cause: lifetime },
-  { name: 'time of issue', cause: fromTheFuture, needsClock: true },
+  { name: 'time of issue', cause: fromTheFuture, needs: 'clock' },
   { name: 'deployment', cause: deployment },
   { name: 'version', cause: version },
   { name: 'message type', cause: messageType },
@@ -40,8 +40,9 @@ const PARTS: readonly Part[] = [
  */
 export function diagnoseToken(facts: TokenFacts, verify: VerifyRsa): Diagnosis {
   const tried = { ...facts, signed: signerOf(facts, verify) }
-  const parts = PARTS.map((part) => ({ ...part, fault: part.cause(tried) }))
-  const ruledOut = parts.filter(({ fault, needsClock }) => !fault && !(needsClock && facts.nowSeconds === null))
+  const lacks = { clock: facts.nowSeconds === null, token: facts.token === '' }
+  const parts = PARTS.filter(({ needs }) => needs !== 'token' || !lacks.token).map((part) => ({ ...part, fault: part.cause(tried) })) // oxfmt-ignore
+  const ruledOut = parts.filter(({ fault, needs }) => !fault && !(needs && lacks[needs]))
   return faultsIn(
     parts.flatMap(({ fault }) => fault ?? []),
     ruledOut.map(({ name }) => name),

@@ -20,8 +20,10 @@ export function textOf(part: string): string | undefined {
 }
 
 export function objectOf(part: string): Claims | undefined {
+  const text = textOf(part) ?? ''
+  if (isDeep(text)) return undefined
   try {
-    return asObject(JSON.parse(textOf(part) ?? ''))
+    return asObject(JSON.parse(text))
   } catch {
     return undefined
   }
@@ -91,7 +93,7 @@ export function signingInputs(token: string): SigningInput[] {
   const [head = '', body = ''] = token.split('.')
   const [headText, bodyText] = [textOf(head), textOf(body)]
   const [header, claims] = [objectOf(head), objectOf(body)]
-  if (headText === undefined || bodyText === undefined || !header || !claims || isDeep(headText + bodyText)) return []
+  if (headText === undefined || bodyText === undefined || !header || !claims) return []
   const [full, fullBody] = [encoded(headText), encoded(bodyText)]
   const all: SigningInput[] = [
     { what: 'the parts in base64 with “=”', text: `${full}.${fullBody}` },
@@ -119,7 +121,7 @@ export function signingInputs(token: string): SigningInput[] {
 
 /** Deeper than any claim is, and soon deeper than can be written anew. */
 const MOST_DEEP = 64
-function isDeep(json: string): boolean {
+export function isDeep(json: string): boolean {
   let [depth, deepest] = [0, 0]
   for (const one of json)
     if (one === '{' || one === '[') deepest = Math.max(deepest, ++depth)

@@ -62,11 +62,13 @@ async function platformKeys({ keyring, records }: Context): Promise<TokenKeys> {
   return { owner: PLATFORM, now, before: notAmong(now, await records.publishedKeys.of(null)), readAt: null }
 }
 
-async function toolKeys({ records }: Context, { id, label }: Tool): Promise<TokenKeys> {
+/** As they were read last: explaining asks no tool anything. Where nothing was ever read, nothing can be said of keys. */
+async function toolKeys({ records }: Context, { id, label }: Tool): Promise<TokenKeys | null> {
   const registration = await records.tools.byId(id)
   const kept = await records.secrets.keyset(id)
   const now = registration.publicKeys?.length ? registration.publicKeys : (kept?.keys ?? [])
   const before = notAmong(now, await records.publishedKeys.of(id))
+  if (now.length === 0 && before.length === 0) return null
   return { owner: label, now, before, readAt: kept?.readAt.toISOString() ?? null }
 }
 
