@@ -253,11 +253,16 @@ describe('a body whose hash does not match', () => {
   const body = '<?xml version="1.0" encoding="UTF-8"?>\n<envelope>\n  <score></score>\n</envelope>\n'
   const sent = (text: string, hash = 'sha1') => createHash(hash).update(text).digest('base64')
   const asked = (hash: string) =>
-    diagnoseBodyHash({ body: new TextEncoder().encode(body), sent: hash, signatureMethod: 'HMAC-SHA1' })
+    diagnoseBodyHash({ body: new TextEncoder().encode(body), sent: hash, signatureMethod: 'HMAC-SHA1', sharedSecret: SECRET }) // oxfmt-ignore
   it.each([
     ['body_hash_form', createHash('sha1').update(body).digest('hex')],
     ['body_hash_form', sent(body).replace(/=+$/, '')],
     ['body_hash_other_digest', sent(body, 'sha256')],
+    ['body_hash_other_digest', sent(body, 'md5')],
+    ['body_hash_other_digest', sent(body, 'sha512')],
+    ['body_line_ends+body_hash_other_digest', sent(body.trim(), 'md5')],
+    ['body_hash_keyed', createHmac('sha1', `${SECRET}&`).update(body).digest('base64')],
+    ['body_hash_keyed', createHmac('sha256', SECRET).update(body).digest('base64')],
     ['body_line_ends', sent(body.replaceAll('\n', '\r\n'))],
     ['body_line_ends', sent(body.trim())],
     ['body_reserialised', sent(body.replace(/^.*\n/, ''))],

@@ -140,6 +140,10 @@ const HOSTILE: Record<string, (size: number) => string> = {
   escapes: (n) => '%2'.repeat(n / 2),
   fields: (n) => 'a=b&'.repeat(n / 4),
   lines: (n) => 'oauth_a: b ,\n'.repeat(n / 13),
+  'zero-width spaces': (n) => `${'\u200b'.repeat(n)}x${'\u200b'.repeat(n)}`,
+}
+/** What readers of pasted messages like least. */
+const HOSTILE_PASTED: typeof HOSTILE = {
   'quotes that are escaped': (n) => '"\\'.repeat(n / 2),
   'names of a message': (n) => 'oauth_nonce '.repeat(n / 12),
   'beginnings of tokens': (n) => 'eyJaaaaaaaaaa'.repeat(n / 13),
@@ -152,7 +156,6 @@ const HOSTILE: Record<string, (size: number) => string> = {
   'base strings': (n) => 'GET&http:'.repeat(n / 9),
   'an archive': (n) => `{"log":{"entries":[${'{"request":{}},'.repeat(n / 15)}{}]}}`,
   'labels typed off': (n) => 'oauth nonce x\n'.repeat(n / 14),
-  'zero-width spaces': (n) => `${'\u200b'.repeat(n)}x${'\u200b'.repeat(n)}`,
 }
 const SMALL = 4_096
 const TIMES = 16
@@ -179,7 +182,8 @@ function cpuMs(work: () => unknown): number {
 
 describe('whatever is sent, the time to read it grows no faster than its length', () => {
   it.each(Object.keys(READERS))('%s', (name) => {
-    for (const [kind, make] of Object.entries(HOSTILE)) {
+    const kinds = name === 'readAllPasted' ? { ...HOSTILE, ...HOSTILE_PASTED } : HOSTILE
+    for (const [kind, make] of Object.entries(kinds)) {
       const [small, large] = [make(SMALL), make(SMALL * TIMES)]
       let [once, often] = [Infinity, Infinity]
       // What a busy machine does to one look it does not do to all; a reader that is quadratic is so in each.

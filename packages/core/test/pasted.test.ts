@@ -94,6 +94,10 @@ describe('one token', () => {
     ['in HTML', `<form method=post action="https://t.example/"><input name=id_token value="${token}"></form>`],
     ['in a curl command', `curl -H 'Authorization: Bearer ${token}' https://us.example/api`],
     ['in a HAR file', har([{ ...posted, postData: { mimeType: 'application/x-www-form-urlencoded', text: `id_token=${token}&state=x` } }])], // oxfmt-ignore
+    [
+      'in the address of a request',
+      har([{ method: 'GET', url: `https://t.example/launch?id_token=${token}`, headers: [] }]),
+    ],
     ['in an address', `https://t.example/launch?state=1&id_token=${token}`],
     ['twice', `${token} and again ${token}`],
   ])('is read %s', (_, text) => {

@@ -300,6 +300,9 @@ describe('a message from elsewhere', () => {
     })
     const found = await explain(encoded({ ...form.fields, oauth_consumer_key: 'nav-own' }))
     expect(found.tool).toBeNull()
+    // Nor does what is kept with an entry of one course name a tool of another.
+    const { explained } = await post(headerOf({ secret: 'leadsman-12-fathom' }))
+    expect(explained).toMatchObject({ certainty: 'none', causes: [] })
   })
 
   it('is not explained a hundred times a minute, so that nobody tries secrets by it; others go on', async () => {

@@ -1,9 +1,10 @@
-import { SIGNATURE_METHODS, type SignatureMethod } from '../oauth1/digest.js'
+import { type HashName, type SignatureMethod } from '../oauth1/digest.js'
+import { percentEncode } from '../oauth1/encoding.js'
 import { concluded, together, type Cause, type Diagnosis, type Found } from './cause.js'
 import { bodyCommand } from './letter/commands.js'
 import { Proof } from './proof.js'
 import { rewritten } from './rewritten-xml.js'
-import { writtenForms } from './signature/written-forms.js'
+import { writtenForms, type Written } from './signature/written-forms.js'
 
 const utf8 = new TextEncoder()
 
@@ -76,33 +77,44 @@ const OTHER_BODIES: readonly OtherBody[] = [
   },
 ]
 
-/** Finds of which body, or by which method, a body hash was made that does not match (OAuth Request Body Hash 1.0 section 3.2). */
-export function diagnoseBodyHash(facts: {
+/** The two that may be used, then those that are used by mistake; of several of one length the first that fits is told. */
+const HASHES = ['sha1', 'sha256', 'md5', 'sha384', 'sha512'] as const
+const BYTES = { md5: 16, sha1: 20, sha256: 32, sha384: 48, sha512: 64 } as const
+const HASH_OF: Readonly<Record<SignatureMethod, 'sha1' | 'sha256'>> = { 'HMAC-SHA1': 'sha1', 'HMAC-SHA256': 'sha256' }
+
+/** A body with the hash that was sent for it, which is not its hash. */
+export interface BodyHashFacts {
   body: Uint8Array
   sent: string
   signatureMethod: SignatureMethod
-}): Diagnosis {
-  const { body, sent, signatureMethod } = facts
+  /** What a body is signed with by who takes its hash for a signature. */
+  sharedSecret?: string
+}
+
+/** Finds of which body, or by which method, a body hash was made that does not match (OAuth Request Body Hash 1.0 section 3.2). */
+export function diagnoseBodyHash({ body, sent, signatureMethod, sharedSecret }: BodyHashFacts): Diagnosis {
   const ruledOut: string[] = []
   const written = writtenForms(sent)
-  const methods = [signatureMethod, ...SIGNATURE_METHODS.filter((method) => method !== signatureMethod)]
+  const signed = HASH_OF[signatureMethod]
   /** How a body would have come to the hash that was sent, if it would. */
   const hashed = (bytes: Uint8Array) => {
-    for (const method of methods)
-      for (const { digest, forms } of written) {
-        const proof = Proof.byBodyHash(method, bytes, digest)
-        if (proof) return { method, forms, proof }
+    for (const { digest, forms, bytes: length } of written)
+      for (const hash of HASHES.filter((one) => BYTES[one] === length)) {
+        const proof = Proof.byBodyHash(hash, bytes, digest)
+        if (proof) return { hash, forms, proof }
       }
     return undefined
   }
-  const reproduce = bodyCommand(signatureMethod === 'HMAC-SHA1' ? 'sha1' : 'sha256', body)
+  const reproduce = bodyCommand(signed, body)
   const asSent = hashed(body)
   if (asSent) {
-    const causes = hashedOtherwise(signatureMethod, asSent)
+    const causes = hashedOtherwise(signed, asSent)
     const found = causes.length > 0 ? [{ ...together(causes), reproduce, proof: asSent.proof }] : []
     return concluded(found, [], 'The hash is that of the body that came, as it must be written.')
   }
-  ruledOut.push('the hash in another alphabet', 'SHA-1 in place of SHA-256')
+  const keyed = sharedSecret === undefined ? undefined : hashedWithKey(body, written, sharedSecret)
+  if (keyed) return concluded([{ ...keyed, reproduce }], [], '')
+  ruledOut.push('the hash in another form', 'another hash')
   const text = new TextDecoder('utf-8', { ignoreBOM: true }).decode(body)
   const found: Found[] = []
   for (const { code, name, sentence, bodies } of OTHER_BODIES) {
@@ -125,7 +137,7 @@ export function diagnoseBodyHash(facts: {
       ours: null,
       theirs: 'Hash the very bytes that are sent, after the last change to them.',
     }
-    found.push({ ...together([cause, ...hashedOtherwise(signatureMethod, made)]), reproduce, proof: made.proof })
+    found.push({ ...together([cause, ...hashedOtherwise(signed, made)]), reproduce, proof: made.proof })
   }
   return concluded(
     found,
@@ -134,10 +146,34 @@ export function diagnoseBodyHash(facts: {
   )
 }
 
+/** Whose hash is a signature of the body. */
+function hashedWithKey(body: Uint8Array, written: readonly Written[], secret: string): Found | undefined {
+  const text = new TextDecoder('utf-8', { ignoreBOM: true }).decode(body)
+  const keys = [
+    ['the encoded secret and “&”', `${percentEncode(secret)}&`],
+    ['the secret', secret],
+  ] as const
+  for (const { digest, bytes } of written)
+    for (const hash of HASHES.filter((one) => BYTES[one] === bytes))
+      for (const [words, key] of keys) {
+        const proof = Proof.byMac(hash, key, text, digest)
+        if (proof)
+          return {
+            code: 'body_hash_keyed',
+            sentence: 'The body’s hash was made with a key: it is a signature of the body, and no hash.',
+            evidence: [['key', words]],
+            ours: null,
+            theirs: 'Hash the body without a key; the signature of the message comes after that.',
+            proof,
+          }
+      }
+  return undefined
+}
+
 /** What is wrong with the hash itself, whatever body it is of. */
-function hashedOtherwise(signed: SignatureMethod, how: { method: SignatureMethod; forms: readonly string[] }): Cause[] {
+function hashedOtherwise(signed: HashName, how: { hash: HashName; forms: readonly string[] }): Cause[] {
   return [
-    ...(how.method === signed ? [] : [otherMethod(signed, how.method)]),
+    ...(how.hash === signed ? [] : [otherHash(signed, how.hash)]),
     ...(how.forms.length > 0 ? [form(how.forms)] : []),
   ]
 }
@@ -152,16 +188,18 @@ function form(forms: readonly string[]): Cause {
   }
 }
 
-function otherMethod(signed: SignatureMethod, hashed: SignatureMethod): Cause {
+const NAMES: Readonly<Record<HashName, string>> = { md5: 'MD5', sha1: 'SHA-1', sha256: 'SHA-256', sha384: 'SHA-384', sha512: 'SHA-512' } // oxfmt-ignore
+
+function otherHash(signed: HashName, used: HashName): Cause {
   return {
     code: 'body_hash_other_digest',
-    sentence: 'The body was hashed with the other method than the one that the message is signed with.',
+    sentence: 'The body was hashed with another method than the one that the message is signed with.',
     evidence: [
-      ['signed with', signed],
-      ['hashed as for', hashed],
+      ['signed with', NAMES[signed]],
+      ['hashed with', NAMES[used]],
     ],
     ours: null,
-    theirs: `Hash the body as for ${signed}.`,
+    theirs: `Hash the body with ${NAMES[signed]}.`,
   }
 }
 

@@ -1,4 +1,4 @@
-import { bodyHash, macBase64, sameDigest, type HashName, type SignatureMethod } from '../oauth1/digest.js'
+import { hashBase64, macBase64, sameDigest, type HashName } from '../oauth1/digest.js'
 
 declare const recomputed: unique symbol
 /** A word that nobody can write down: it comes from a `Proof` only. */
@@ -18,9 +18,9 @@ export class Proof {
     return sameDigest(macBase64(hash, key, base), digest) ? new Proof() : undefined
   }
 
-  /** By the hash of a body (OAuth Request Body Hash, section 3.2). @param digest base64 */
-  static byBodyHash(method: SignatureMethod, body: Uint8Array, digest: string): Proof | undefined {
-    return sameDigest(bodyHash(method, body), digest) ? new Proof() : undefined
+  /** By the hash of a body (OAuth Request Body Hash, section 3.2), with one of the hashes. @param digest base64 */
+  static byBodyHash(hash: HashName, body: Uint8Array, digest: string): Proof | undefined {
+    return sameDigest(hashBase64(hash, body), digest) ? new Proof() : undefined
   }
 
   /** By a signature that verifies by a key (RFC 7515 section 5.2). @param verify of the runtime, given bytes and key */

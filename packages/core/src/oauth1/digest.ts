@@ -53,8 +53,12 @@ export function macBase64(hash: HashName, key: string, text: string, crypto = na
 
 /** base64 of the body's hash, SHA-1 or SHA-256 as the signature method says (OAuth Request Body Hash, section 3.2). */
 export function bodyHash(method: SignatureMethod, body: Uint8Array, crypto = native): string {
-  const { portable, native: name } = HASH[method]
-  return crypto ? crypto.createHash(name).update(body).digest('base64') : base64(portable(body))
+  return hashBase64(HASH[method].native, body, crypto)
+}
+
+/** The same with any of the hashes. */
+export function hashBase64(hash: HashName, body: Uint8Array, crypto = native): string {
+  return crypto ? crypto.createHash(hash).update(body).digest('base64') : base64(PORTABLE[hash](body))
 }
 
 const SHORT_MAC_CHARACTERS = 22

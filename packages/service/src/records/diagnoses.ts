@@ -84,12 +84,16 @@ export class DiagnosisRecords {
     return row
   }
 
-  /** By how many seconds the timestamps of a tool's signed calls were ahead of our clock when they came, the newest fifty. @param except an entry that is left out */
+  /**
+   * By how many seconds the timestamps of a tool's signed calls were ahead of our clock when they came, the newest fifty; looked for among its newest entries only.
+   * @param except an entry that is left out
+   */
   async clockOffsets(registrationId: string, since: Date, except: string): Promise<number[]> {
     const rows = await this.manager.query<{ off: number }[]>(
       `select (sent::bigint - floor(extract(epoch from at)))::float8 as off from (
-         select at, substring(request->'headers'->>'authorization' from 'oauth_timestamp="([0-9]{1,11})"') as sent from wire_entry
-         where registration_id = $1 and at > $2 and kind = 'outcome' and direction = 'received' and id <> $3::bigint order by id desc limit 50
+         select at, substring(request->'headers'->>'authorization' from 'oauth_timestamp="([0-9]{1,11})"') as sent
+         from (select id, at, kind, direction, request from wire_entry where registration_id = $1 order by id desc limit ${LOOKED_THROUGH / 100}) newest
+         where at > $2 and kind = 'outcome' and direction = 'received' and id <> $3::bigint order by id desc limit 50
        ) w where sent is not null`,
       [registrationId, since, except],
     )

@@ -161,7 +161,7 @@ async function diagnose(story: Story): Promise<void> {
   await run(['wire', 'explain', '-'], {
     input:
       'POST&https%3A%2F%2Fdrills.skerrow.example%2Flaunch&context_label%3DHYD%2520210%26oauth_nonce%3Dof-somebody-else',
-    output: /No message of ours that is still kept carries its nonce/,
+    output: /No message that is still kept carries its nonce/,
   })
   await run(['person', 'mail'], { output: /This service sends no mail/ })
   await run(['assignment', 'list', 'HYD-210'], { output: /●●●●●●[\s\S]*●●●●●●/ })

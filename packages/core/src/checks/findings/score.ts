@@ -6,10 +6,14 @@ type RefusedCall = {
   entry: string
   code: string | null
   /** What diagnosis proved to be its cause. */
-  proven: { sentence: string; remedy: string | null } | null
+  proven: CauseFound | null
+  /** What it most likely is, in words that say so, where nothing is proven. */
+  likely?: CauseFound | null
 }
+type CauseFound = { sentence: string; remedy: string | null }
 
-const causeOfCall = ({ entry, proven }: RefusedCall) => proven?.sentence ?? entry
+const knownOf = ({ proven, likely }: RefusedCall) => proven ?? likely ?? undefined
+const causeOfCall = (call: RefusedCall) => knownOf(call)?.sentence ?? call.entry
 const otherRegistration = (name: string) =>
   `The tool sends this assignment’s scores under another registration, “${name}”.`
 const SECOND = 'The first score was taken, the second refused: '
@@ -29,7 +33,7 @@ const call = (before: string) => ({
   call_refused: tells('fail', (facts: RefusedCall, explain) => ({
     statement: `A call came back, but was refused: ${facts.entry}`,
     cause: before + causeOfCall(facts),
-    remedy: facts.proven?.remedy ?? hintOf(facts.code, explain),
+    remedy: knownOf(facts)?.remedy ?? hintOf(facts.code, explain),
   })),
 })
 

@@ -60,6 +60,7 @@ export const GERMAN: Readonly<Record<string, German>> = {
   body_other_charset: { sentence: 'Der Hash gilt für denselben Inhalt in einem anderen Zeichensatz.', theirs: 'Bitte bilden Sie den Hash über genau die Bytes, die gesendet werden.' },
   body_empty: { sentence: 'Der Hash ist der eines leeren Inhalts.', theirs: 'Bitte bilden Sie den Hash, nachdem der Inhalt feststeht.' },
   body_hash_form: { sentence: 'Der Hash des Inhalts ist nicht als Base64 geschrieben.', theirs: 'Bitte schreiben Sie den Hash als Base64.' },
+  body_hash_keyed: { sentence: 'Der Hash des Inhalts wurde mit einem Schlüssel gebildet: Er ist eine Signatur und kein Hash.', theirs: 'Bitte bilden Sie den Hash ohne Schlüssel; signiert wird erst danach.' },
   body_hash_other_digest: { sentence: 'Der Inhalt wurde mit einem anderen Verfahren gehasht, als die Nachricht signiert ist.', theirs: 'Bitte verwenden Sie für Hash und Signatur dasselbe Verfahren.' },
   // Time, nonce, key.
   milliseconds: { sentence: 'Zeiten sind in Millisekunden angegeben statt in Sekunden.', theirs: 'Bitte geben Sie Zeiten in Sekunden seit 1970 an.' },

@@ -98,7 +98,7 @@ function ofValue(value: unknown): Pasted[] | undefined {
 function answered(requests: readonly Request[], takenFor: (n: number) => string, nothing: string): Pasted[] {
   const found = requests.flatMap((request, n): Pasted[] => {
     const { parameters, bearer, method, url } = request
-    const query = url.includes('?') ? (ofWords(url)[0]?.parameters ?? []) : []
+    const query = url.includes('?') ? decodeForm(url.slice(url.indexOf('?') + 1)) : []
     if (bearer?.startsWith('eyJ')) return [readToken(bearer, takenFor(n))]
     const token = [...parameters, ...query].find(([name]) => TOKEN_NAMES.includes(name))
     if (token) return [readToken(token[1], takenFor(n))]

@@ -78,7 +78,7 @@ const CONTENT_ITEMS = 'https://purl.imsglobal.org/spec/lti-dl/claim/content_item
 
 /** What a token is, read off its claims alone (LTI 1.3 section 5.3; RFC 7523 section 3). @param at by which this platform is known */
 export function kindOfToken(claims: Claims, at?: { issuer: string; tokenUrl: string }): TokenKind {
-  const { iss, sub, aud, scope, jti } = claims
+  const { iss, sub, aud, scope } = claims
   const type = claims['https://purl.imsglobal.org/spec/lti/claim/message_type']
   if (type === 'LtiDeepLinkingResponse' || CONTENT_ITEMS in claims) return 'picked'
   if (typeof type === 'string' || 'nonce' in claims) return 'launch'
@@ -86,8 +86,7 @@ export function kindOfToken(claims: Claims, at?: { issuer: string; tokenUrl: str
   if (iss !== undefined && iss === sub) return 'assertion'
   if (at && [aud].flat().includes(at.tokenUrl)) return 'assertion'
   // What is of us, and no access token, can be meant as a launch only.
-  if (at && iss === at.issuer) return 'launch'
-  return jti !== undefined && iss !== undefined ? 'assertion' : 'unknown'
+  return at && iss === at.issuer ? 'launch' : 'unknown'
 }
 
 /** Whether this platform made it, or should have. */

@@ -21,6 +21,8 @@ export interface RefusedCall {
   parameters: readonly Parameter[]
   oauth: OAuthParameters
   signer: Signer | undefined
+  /** Of its entry: whoever may see that may see what is said of others. Null: administrators alone. */
+  courseId: string | null
 }
 export type Signer = Pick<RegistrationRecord, 'id' | 'name' | 'consumerKey' | 'secretSealed'>
 
@@ -52,10 +54,11 @@ async function diagnoseSigned(
   wireEntryId: string,
   call: RefusedCall,
 ): Promise<Diagnosis | undefined> {
-  const { oauth, signer } = call
+  const { oauth, signer, courseId } = call
   const now = context.clock.now()
+  const courses = courseId === null ? null : [courseId]
   if (KEY_REFUSED.includes(call.code)) {
-    const known = await heldSecrets(context, null)
+    const known = await heldSecrets(context, courses)
     return diagnoseConsumerKey({
       given: oauth.consumerKey,
       expected: known.find((one) => one.registrationId === signer?.id) ?? null,
@@ -63,6 +66,7 @@ async function diagnoseSigned(
     })
   }
   if (!signer?.secretSealed) return undefined
+  const sharedSecret = context.keys.unseal(signer.secretSealed, signer.id)
   switch (call.code) {
     case 'oauth.timestamp_outside_window':
       return diagnoseClock({
@@ -72,19 +76,20 @@ async function diagnoseSigned(
         others: await context.records.diagnoses.clockOffsets(signer.id, new Date(now.getTime() - HOUR_MS), wireEntryId),
       })
     case 'oauth.body_hash_mismatch':
-      return diagnoseBodyHash({ body: call.body, sent: oauth.bodyHash!, signatureMethod: oauth.signatureMethod })
+      return diagnoseBodyHash({
+        body: call.body,
+        sent: oauth.bodyHash!,
+        signatureMethod: oauth.signatureMethod,
+        sharedSecret,
+      })
     case 'oauth.signature_mismatch':
       return context.workers.diagnoseSignature({
         request: { method: 'POST', url: call.url, parameters: call.parameters },
         signature: oauth.signature,
         signatureMethod: oauth.signatureMethod,
-        held: {
-          label: signer.name,
-          consumerKey: signer.consumerKey ?? '',
-          sharedSecret: context.keys.unseal(signer.secretSealed, signer.id),
-        },
+        held: { label: signer.name, consumerKey: signer.consumerKey ?? '', sharedSecret },
         previous: await otherSecretsOf(context, signer.id),
-        others: (await heldSecrets(context, null)).filter((one) => one.registrationId !== signer.id),
+        others: (await heldSecrets(context, courses)).filter((one) => one.registrationId !== signer.id),
         hosts: otherHosts(context, call.host),
       })
     case 'oauth.nonce_used': {

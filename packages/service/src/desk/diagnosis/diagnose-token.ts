@@ -24,8 +24,8 @@ export async function explainToken(
   if (!parts || !mayDiagnose(context, registrationId ?? 'nobody')) return
   const of = registrationId === null ? {} : isAsked ? { askedId: registrationId } : { namedId: registrationId }
   const seen = { ...parts, token, kind, at: context.clock.now(), ...of }
-  // Whoever may see the entry may see what it says of others: of tools of its course, and of the institution’s.
-  const { facts } = await tokenFacts(context, courseId === null ? [] : [courseId], seen)
+  // Whoever may see the entry may see what it says of others. Without a course administrators alone may.
+  const { facts } = await tokenFacts(context, courseId === null ? null : [courseId], seen)
   const found = await context.workers.diagnoseToken(facts)
   if (found.causes.length > 0) await context.records.diagnoses.keep(wireEntryId, found)
 }

@@ -31,10 +31,12 @@ interface Candidate {
 export async function explainForm(context: Context, courses: string[] | null, pasted: Of<'form'>): Promise<Part> {
   const { address, parameters, method } = pasted
   const { registrationId, request: _, ...beside } = await besideOurs(context, courses, pasted)
+  // What has the hash of a body is no form.
+  const noun = isCall(parameters) ? 'A call' : 'A form post'
   const part: Part = {
     ...NOTHING,
     ...beside,
-    what: 'A signed form post.',
+    what: `${noun} that is signed.`,
     parts: [{ title: 'Parameters', rows: maskParameters(parameters) }],
   }
   const known = await heldSecrets(context, courses)
@@ -43,7 +45,7 @@ export async function explainForm(context: Context, courses: string[] | null, pa
   const holders = holdersOf(known, key, registrationId)
   const tool = holders[0] ? await toolRef(context, holders[0].registrationId) : null
   if (oauth instanceof Problem)
-    return { ...part, tool, what: `A form post that is not signed as it must be: ${oauth.code} (${oauth.detail}).` }
+    return { ...part, tool, what: `${noun} that is not signed as it must be: ${oauth.code} (${oauth.detail}).` }
   const about: About = {
     tool: holders[0]?.label ?? null,
     kind: 'message',
@@ -54,7 +56,7 @@ export async function explainForm(context: Context, courses: string[] | null, pa
   if (holders.length === 0)
     return {
       ...part,
-      what: `A signed form post with the key “${oauth.consumerKey.slice(0, 80)}”, which is no registration’s here.`,
+      what: `${noun} signed with the key “${oauth.consumerKey.slice(0, 80)}”, which is no registration’s here.`,
       diagnosis: withLetter(context, diagnoseConsumerKey({ given: oauth.consumerKey, expected: null, others: known }), about), // oxfmt-ignore
     }
   const candidates = await Promise.all(
@@ -66,11 +68,11 @@ export async function explainForm(context: Context, courses: string[] | null, pa
   const { held, url } = candidates.find(isRight) ?? candidates[0]!
   const found: Part = { ...part, tool: await toolRef(context, held.registrationId) }
   if (!url || !splitAddress(url))
-    return { ...found, what: 'A signed form post. Say the address that it was sent to, for that is signed, too.' }
+    return { ...found, what: `${noun} that is signed. Say the address that it was sent to, for that is signed, too.` }
   if (isRight({ held, url }))
     return {
       ...found,
-      what: `A form post that is signed rightly by the secret of ${held.label}, for ${url}.`,
+      what: `${noun} that is signed rightly by the secret of ${held.label}, for ${url}.`,
       diagnosis: lateness(context, oauth, beside.entry?.at, { ...about, tool: held.label }),
     }
   const why = await firstExplained(candidates, ({ held: one, url: to }) =>
@@ -80,7 +82,7 @@ export async function explainForm(context: Context, courses: string[] | null, pa
   )
   return {
     ...found,
-    what: `A form post whose signature is not that of ${held.label} for ${url}.`,
+    what: `${noun} whose signature is not that of ${held.label} for ${url}.`,
     diagnosis: why && withLetter(context, why, { ...about, tool: held.label }),
   }
 }
@@ -147,8 +149,10 @@ function lateness(
   return withLetter(context, diagnoseClock({ sent, nowSeconds: came, windowSeconds }), about)
 }
 
+const isCall = (parameters: readonly Parameter[]) => parameters.some(([name]) => name === 'oauth_body_hash')
+
 /** Where a message was most likely sent: what has the hash of a body was sent to us. */
 async function addressOf({ records, settings }: Context, registrationId: string, parameters: readonly Parameter[]) {
-  if (parameters.some(([name]) => name === 'oauth_body_hash')) return outcomesUrl(settings)
+  if (isCall(parameters)) return outcomesUrl(settings)
   return (await records.tools.byId(registrationId)).launchUrl
 }

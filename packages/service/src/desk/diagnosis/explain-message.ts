@@ -77,7 +77,7 @@ async function explainToken(context: Context, courses: string[] | null, pasted: 
     parts: [
       { title: 'Header', rows: rowsOf(header) },
       { title: 'Claims', rows: rowsOf(claims) },
-    ],
+    ].filter(({ rows }) => rows.length > 0),
     entry: entry ? { id: entry.id, at: entry.at.toISOString(), direction: entry.direction } : null,
     diagnosis: withLetter(context, await context.workers.diagnoseToken(facts), {
       tool: tool?.label ?? null,

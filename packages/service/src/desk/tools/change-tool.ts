@@ -94,8 +94,8 @@ export async function store(
   await context.records.transaction(async (records) => {
     await records.tools.update(tool.id, revision, change)
     // Pasted keys are published here, and no more once they are replaced.
-    if (change.publicKeys !== undefined)
-      await records.publishedKeys.note(tool.id, tool.publicKeys ?? [], context.clock.now())
+    if (change.publicKeys !== undefined && tool.publicKeys)
+      await records.publishedKeys.note(tool.id, tool.publicKeys, context.clock.now())
     await also(records)
     await records.audit.add({
       at: context.clock.now(),

@@ -278,6 +278,7 @@ async function explain(context: Context, call: Sent, { code }: Refusal, wireEntr
     parameters,
     oauth,
     signer,
+    courseId: call.link?.course.id ?? null,
   })
 }
 

@@ -131,14 +131,21 @@ export function refusePicked(context: Context, call: OfPicking, refusal: Refusal
 
 async function explain(context: Context, call: OfPicking, { code }: Refusal, wireEntryId: string): Promise<void> {
   const { picking, tool, fields } = call
+  const { courseId } = picking
   if (tool.version === '1.3') {
     const token = fields.find(([name]) => name === 'JWT')?.[1] ?? ''
-    const { courseId } = picking
     return explainToken(context, wireEntryId, { token, kind: 'picked', registrationId: tool.id, courseId, isAsked: true }) // oxfmt-ignore
   }
   const oauth = readOAuthParameters(fields)
   if (oauth instanceof Problem) return
-  const url = pickedUrl(context.settings, picking.id)
-  const parameters = fields.filter(([name]) => name !== 'oauth_signature')
-  await explainSigned(context, wireEntryId, { code, url, host: undefined, body: new Uint8Array(), parameters, oauth, signer: tool }) // oxfmt-ignore
+  await explainSigned(context, wireEntryId, {
+    code,
+    url: pickedUrl(context.settings, picking.id),
+    host: undefined,
+    body: new Uint8Array(),
+    parameters: fields.filter(([name]) => name !== 'oauth_signature'),
+    oauth,
+    signer: tool,
+    courseId,
+  })
 }

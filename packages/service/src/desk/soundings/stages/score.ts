@@ -169,9 +169,12 @@ export async function refusedCall(
   const { id: wireEntryId, statement: entry, code, otherTool } = refused
   if (otherTool !== null) return found(check, 'other_registration', { name: otherTool, entry }, { wireEntryId })
   const diagnosis = (await context.records.diagnoses.of([wireEntryId])).get(wireEntryId)
-  const cause = diagnosis?.certainty === 'proven' ? diagnosis.causes[0] : undefined
-  const proven = cause ? { sentence: cause.sentence, remedy: cause.theirs ?? cause.ours } : null
-  return found(check, 'call_refused', { entry, code, proven }, { wireEntryId })
+  const causeIf = (certainty: 'proven' | 'likely') => {
+    const cause = diagnosis?.certainty === certainty ? diagnosis.causes[0] : undefined
+    return cause ? { sentence: cause.sentence, remedy: cause.theirs ?? cause.ours } : null
+  }
+  const [proven, likely] = [causeIf('proven'), causeIf('likely')]
+  return found(check, 'call_refused', { entry, code, proven, ...(likely && { likely }) }, { wireEntryId })
 }
 
 /** What the score stage read of the gradebook, against what was sent. */
