@@ -242,7 +242,9 @@ describe('a message from elsewhere', () => {
   })
 
   it('as the base string of a score that was refused is held against what came', async () => {
-    const authorization = headerOf({ serviceUrl: `${service}/` })
+    // One whose signature is masked in the middle of an escape.
+    let authorization = ''
+    while (!/oauth_signature="[^"]{4}(?:%|[^"%]%)/.test(authorization)) authorization = headerOf({ serviceUrl: `${service}/` }) // oxfmt-ignore
     await post(authorization)
     const [nonce, timestamp, hash] = ['nonce', 'timestamp', 'body_hash'].map((name) => new RegExp(`oauth_${name}="([^"]*)"`).exec(authorization)![1]!) // oxfmt-ignore
     const parameters = `oauth_body_hash=${hash}&oauth_consumer_key=${KEY}&oauth_nonce=${nonce}&oauth_signature_method=HMAC-SHA1&oauth_timestamp=${timestamp}&oauth_version=1.0` // oxfmt-ignore

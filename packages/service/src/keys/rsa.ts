@@ -1,19 +1,8 @@
 import { Problem } from '@bathyscribe/core/result'
 import { Refusal } from '@bathyscribe/contract'
-import type { VerifyRsa } from '@bathyscribe/core/diagnosis'
 import { readJson } from '@bathyscribe/core/intake'
-import { readKeyset, type PublicKey, type Sign, type Verify } from '@bathyscribe/core/lti13'
-import { LRUCache } from 'lru-cache'
-import {
-  constants,
-  createHash,
-  createPrivateKey,
-  createPublicKey,
-  generateKeyPair,
-  sign,
-  verify,
-  type KeyObject,
-} from 'node:crypto'
+import { readKeyset, type PublicKey, type Sign } from '@bathyscribe/core/lti13'
+import { createHash, createPrivateKey, createPublicKey, generateKeyPair, sign, type KeyObject } from 'node:crypto'
 import { promisify } from 'node:util'
 
 const BITS = 2048
@@ -37,28 +26,6 @@ export function signerOf(privatePem: string): Sign {
     new Promise((resolve, reject) => {
       sign('sha256', data, key, (error, signature) => (error ? reject(error) : resolve(signature)))
     })
-}
-
-/** By modulus and exponent: the same keys come with every token. */
-const opened = new LRUCache<string, KeyObject>({ max: 500 })
-
-/** Verifies RS256. Keys that were used lately are kept ready. */
-export const verifyRs256: Verify = (data, signature, key) => verify('sha256', data, openedKey(key), signature)
-
-/** Verifies by any algorithm that signs by an RSA key, to find out by which a token was signed. Nothing is taken by another one than RS256. */
-export const verifyRsa: VerifyRsa = (algorithm, data, signature, key) => {
-  const opened = openedKey(key)
-  const padding = algorithm.startsWith('PS') ? constants.RSA_PKCS1_PSS_PADDING : constants.RSA_PKCS1_PADDING
-  return verify(`sha${algorithm.slice(2)}`, data, { key: opened, padding }, signature)
-}
-
-function openedKey({ n, e }: PublicKey): KeyObject {
-  const name = `${n} ${e}`
-  const known = opened.get(name)
-  if (known) return known
-  const key = createPublicKey({ key: { kty: 'RSA', n, e }, format: 'jwk' })
-  opened.set(name, key)
-  return key
 }
 
 export function bitsOf(key: PublicKey): number {

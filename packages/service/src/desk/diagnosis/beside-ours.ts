@@ -39,7 +39,8 @@ export async function besideOurs(
   }
 }
 
-/** Of a form its fields, of a signed call those of its header. */
+/** Of a form its fields, of a signed call those of its header. Its signature was masked when it was kept, perhaps in the middle of an escape. */
 function parametersOf({ parameters, headers }: KeptMessage['request']): readonly Parameter[] {
-  return parameters ?? parseAuthorizationHeader(headers?.['authorization'] ?? '') ?? []
+  const header = (headers?.['authorization'] ?? '').replace(/oauth_signature="[^"]*"/, 'oauth_signature=""')
+  return parameters ?? parseAuthorizationHeader(header) ?? []
 }

@@ -12,7 +12,7 @@ import {
   type Claims,
 } from '@bathyscribe/core/lti13'
 import type { Context } from '../../desk/context.js'
-import { verifyRs256 } from '../../keys/rsa.js'
+import { verifyRs256 } from '../../keys/verify-rsa.js'
 import type { CallerRow } from '../../records/statements/service-callers.js'
 
 /** A call of a service by its token. `column` and `subject` are looked up beside it. */
