@@ -1,4 +1,4 @@
-import { requestsOnly, type Diagnosis, type ExplainedMessage } from '@bathyscribe/contract'
+import { requestsOnly, type Diagnosis, type ExplainedMessage, type ExplainedOne } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { examples, job } from '../terminal/command.js'
 import { moment, pairs, paint, table, visible } from '../terminal/output.js'
@@ -19,17 +19,15 @@ export function showDiagnosis(found: Diagnosis): string {
   return lines.join('\n')
 }
 
-type Explained = Omit<ExplainedMessage, 'also'>
-
 function showExplained(one: ExplainedMessage): string {
-  const all: Explained[] = [one, ...one.also]
+  const all: ExplainedOne[] = [one, ...one.also]
   if (all.length === 1) return showOne(one)
   return all
     .map((each, n) => `${paint('strong', `Message ${n + 1} of ${all.length}`)}\n\n${showOne(each)}`)
     .join('\n\n')
 }
 
-function showOne(one: Explained): string {
+function showOne(one: ExplainedOne): string {
   const blocks = [visible(one.what)]
   if (one.takenFor) blocks.push(paint('quiet', `Taken for ${visible(one.takenFor)}.`))
   if (one.entry) blocks.push(paint('quiet', `It ${one.entry.direction === 'sent' ? 'was sent' : 'came'} as wire entry ${one.entry.id}, ${moment(one.entry.at)}.`)) // oxfmt-ignore

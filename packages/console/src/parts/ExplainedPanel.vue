@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import type { ExplainedMessage } from '@bathyscribe/contract'
+import type { ExplainedOne } from '@bathyscribe/contract'
 import DiagnosisNote from './DiagnosisNote.vue'
 import MomentText from './MomentText.vue'
 
 /** One message of a pasted text: what it is, what it was taken for, and what is wrong with it. */
-const { explained } = defineProps<{ explained: Omit<ExplainedMessage, 'also'> }>()
+const { explained } = defineProps<{ explained: ExplainedOne }>()
 </script>
 
 <template>

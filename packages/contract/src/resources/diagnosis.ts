@@ -30,7 +30,7 @@ export const PastedMessage = z.strictObject({
 })
 
 /** What a message from elsewhere is, and what is wrong with it. */
-const Explained = z.object({
+const ExplainedOne = z.object({
   kind: z.enum(['token', 'base_string', 'form', 'unreadable']),
   what: z.string(),
   tool: ToolRef.nullable(),
@@ -41,7 +41,9 @@ const Explained = z.object({
   diagnosis: Diagnosis.nullable(),
   takenFor: z.string().describe('what the text was taken for, such as “a curl command”; empty for what cannot be read'),
 })
-export const ExplainedMessage = Explained.extend({
-  also: z.array(Explained).describe('further messages in the same text, in their order'),
+/** One message of a pasted text. */
+export type ExplainedOne = z.infer<typeof ExplainedOne>
+export const ExplainedMessage = ExplainedOne.extend({
+  also: z.array(ExplainedOne).describe('further messages in the same text, in their order'),
 })
 export type ExplainedMessage = z.infer<typeof ExplainedMessage>

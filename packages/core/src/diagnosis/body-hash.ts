@@ -1,4 +1,4 @@
-import { type HashName, type SignatureMethod } from '../oauth1/digest.js'
+import { HASH_OF, type HashName, type SignatureMethod } from '../oauth1/digest.js'
 import { percentEncode } from '../oauth1/encoding.js'
 import { concluded, together, type Cause, type Diagnosis, type Found } from './cause.js'
 import { bodyCommand } from './letter/commands.js'
@@ -77,11 +77,6 @@ const OTHER_BODIES: readonly OtherBody[] = [
   },
 ]
 
-/** The two that may be used, then those that are used by mistake; of several of one length the first that fits is told. */
-const HASHES = ['sha1', 'sha256', 'md5', 'sha384', 'sha512'] as const
-const BYTES = { md5: 16, sha1: 20, sha256: 32, sha384: 48, sha512: 64 } as const
-const HASH_OF: Readonly<Record<SignatureMethod, 'sha1' | 'sha256'>> = { 'HMAC-SHA1': 'sha1', 'HMAC-SHA256': 'sha256' }
-
 /** A body with the hash that was sent for it, which is not its hash. */
 export interface BodyHashFacts {
   body: Uint8Array
@@ -98,11 +93,10 @@ export function diagnoseBodyHash({ body, sent, signatureMethod, sharedSecret }: 
   const signed = HASH_OF[signatureMethod]
   /** How a body would have come to the hash that was sent, if it would. */
   const hashed = (bytes: Uint8Array) => {
-    for (const { digest, forms, bytes: length } of written)
-      for (const hash of HASHES.filter((one) => BYTES[one] === length)) {
-        const proof = Proof.byBodyHash(hash, bytes, digest)
-        if (proof) return { hash, forms, proof }
-      }
+    for (const { digest, forms, hash } of written) {
+      const proof = hash && Proof.byBodyHash(hash, bytes, digest)
+      if (proof) return { hash, forms, proof }
+    }
     return undefined
   }
   const reproduce = bodyCommand(signed, body)
@@ -153,20 +147,19 @@ function hashedWithKey(body: Uint8Array, written: readonly Written[], secret: st
     ['the encoded secret and “&”', `${percentEncode(secret)}&`],
     ['the secret', secret],
   ] as const
-  for (const { digest, bytes } of written)
-    for (const hash of HASHES.filter((one) => BYTES[one] === bytes))
-      for (const [words, key] of keys) {
-        const proof = Proof.byMac(hash, key, text, digest)
-        if (proof)
-          return {
-            code: 'body_hash_keyed',
-            sentence: 'The body’s hash was made with a key: it is a signature of the body, and no hash.',
-            evidence: [['key', words]],
-            ours: null,
-            theirs: 'Hash the body without a key; the signature of the message comes after that.',
-            proof,
-          }
-      }
+  for (const { digest, hash } of written)
+    for (const [words, key] of keys) {
+      const proof = hash && Proof.byMac(hash, key, text, digest)
+      if (proof)
+        return {
+          code: 'body_hash_keyed',
+          sentence: 'The body’s hash was made with a key: it is a signature of the body, and no hash.',
+          evidence: [['key', words]],
+          ours: null,
+          theirs: 'Hash the body without a key; the signature of the message comes after that.',
+          proof,
+        }
+    }
   return undefined
 }
 

@@ -11,6 +11,10 @@ export interface ClockFacts {
   others?: readonly number[]
 }
 
+/** Later than any moment in seconds, and earlier than any of this century in milliseconds. */
+export const MOST_SECONDS = 1e11
+export const isInMilliseconds = (moment: number) => moment > MOST_SECONDS
+
 /** So many other messages have to agree before they speak for anything. */
 const WITNESSES = 3
 const MOST_OF_THEM = 0.8
@@ -23,7 +27,7 @@ export function diagnoseClock(facts: ClockFacts): Diagnosis {
   const { sent, nowSeconds, windowSeconds, others = [] } = facts
   const off = sent - nowSeconds
   const evidence: [string, string][] = [
-    ['sent', `${sent}${sent < 1e11 ? ` (${new Date(sent * 1000).toISOString()})` : ''}`],
+    ['sent', `${sent}${isInMilliseconds(sent) ? '' : ` (${new Date(sent * 1000).toISOString()})`}`],
     ['our clock', `${nowSeconds} (${new Date(nowSeconds * 1000).toISOString()})`],
     ['allowed', `${windowSeconds} seconds either way`],
   ]

@@ -1,5 +1,5 @@
 import { concluded, type Diagnosis } from './cause.js'
-import { identifierDifference } from './nearly.js'
+import { nearestIdentifier } from './nearly.js'
 import { Proof } from './proof.js'
 
 /** A registration, by what a message of OAuth names it. */
@@ -21,7 +21,6 @@ export function diagnoseConsumerKey({
   expected: Holder | null
   others: readonly Holder[]
 }): Diagnosis {
-  // oxfmt-ignore
   const evidence: [string, string][] = [
     ['oauth_consumer_key', `“${given.slice(0, 80)}”`],
     ...(expected ? [[`of ${expected.label}`, `“${expected.consumerKey}”`] as [string, string]] : []),
@@ -43,17 +42,18 @@ export function diagnoseConsumerKey({
       '',
     )
   const known = expected ? [expected, ...others] : others
-  const near = known.find(({ consumerKey }) => identifierDifference(given, consumerKey) !== undefined)
+  const keys = known.map(({ consumerKey }) => consumerKey)
+  const near = nearestIdentifier(given, keys)
   return concluded(
     near
       ? [
           {
             code: 'key_nearly',
-            sentence: `The consumer key is nearly that of ${near.label}: ${identifierDifference(given, near.consumerKey)!}.`,
-            evidence: [...evidence, ['expected', `“${near.consumerKey}”`]],
+            sentence: `The consumer key is nearly that of ${known.find(({ consumerKey }) => consumerKey === near.identifier)!.label}: ${near.difference}.`,
+            evidence: [...evidence, ['expected', `“${near.identifier}”`]],
             ours: null,
             theirs: 'Copy the consumer key from the exchange sheet, without anything around it.',
-            proof: Proof.byNoneOf([given], known.map(({ consumerKey }) => consumerKey)), // oxfmt-ignore
+            proof: Proof.byNoneOf([given], keys),
           },
         ]
       : [],

@@ -3,14 +3,13 @@ export { Proof } from './proof.js'
 export { diagnoseBaseString, diagnoseSignature, MISTAKES } from './signature/index.js'
 export type { BaseStringFacts, HeldSecret, SignatureFacts } from './signature/facts.js'
 export { diagnoseBodyHash } from './body-hash.js'
-export { diagnoseClock } from './clock.js'
+export { diagnoseClock, isInMilliseconds } from './clock.js'
 export { diagnoseConsumerKey } from './consumer-key.js'
 export { addressDifference, nearestAddress } from './difference.js'
 export { diagnoseToken } from './token/index.js'
 export {
   isOurs,
   kindOfToken,
-  type RsaAlgorithm,
   type TokenFacts,
   type TokenKeys,
   type TokenKind,
@@ -30,10 +29,4 @@ export {
   type Objection,
   type SentFacts,
 } from './tool-words.js'
-export {
-  LETTER_LANGUAGES,
-  supportLetter,
-  type LetterFacts,
-  type LetterLanguage,
-  type Reproduction,
-} from './letter/index.js'
+export { LETTER_LANGUAGES, supportLetter, type LetterFacts, type LetterLanguage } from './letter/index.js'

@@ -1,4 +1,4 @@
-import { stripHidden } from '../text/index.js'
+import { percentDecoded, stripHidden } from '../text/index.js'
 
 /** Shorter identifiers are too much alike to say that one is nearly another. */
 const SHORTEST = 6
@@ -12,7 +12,7 @@ export function identifierDifference(given: string, expected: string): string | 
   if (given === expected || expected === '') return undefined
   if (/^(["'“„‘«]).*(["'”“’»])$/su.test(given) && given.slice(1, -1) === expected) return 'quotes around it'
   if (stripHidden(given) === expected) return 'blanks or invisible characters around it'
-  if (decoded(given) === expected) return 'escaped as in an address'
+  if (percentDecoded(given) === expected) return 'escaped as in an address'
   if (given.toLowerCase() === expected.toLowerCase()) return `other capital letters, ${placeOf(given, expected)}`
   if (Math.min(given.length, expected.length) < SHORTEST) return undefined
   if (expected.startsWith(given) && given.length * 2 >= expected.length)
@@ -69,12 +69,4 @@ function commonEnd(a: string, b: string, most: number): number {
   let n = 0
   while (n < most && a[a.length - 1 - n] === b[b.length - 1 - n]) n++
   return n
-}
-
-function decoded(text: string): string | undefined {
-  try {
-    return decodeURIComponent(text)
-  } catch {
-    return undefined
-  }
 }

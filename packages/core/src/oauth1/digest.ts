@@ -9,13 +9,11 @@ export function isSignatureMethod(name: string): name is SignatureMethod {
   return (SIGNATURE_METHODS as readonly string[]).includes(name)
 }
 
-const HASH = {
-  'HMAC-SHA1': { portable: sha1, native: 'sha1' },
-  'HMAC-SHA256': { portable: sha256, native: 'sha256' },
-} as const
 /** Hashes that ends are seen to sign with, whatever they name. */
 const PORTABLE = { md5, sha1, sha256, sha384, sha512 }
 export type HashName = keyof typeof PORTABLE
+/** The hash of each method (RFC 5849 section 3.4.2). */
+export const HASH_OF = { 'HMAC-SHA1': 'sha1', 'HMAC-SHA256': 'sha256' } as const
 const utf8 = new TextEncoder()
 
 interface NativeHash {
@@ -41,7 +39,7 @@ const native = ((globalThis as Runtime).process?.getBuiltinModule?.('node:crypto
 
 /** HMAC of a text, base64 (RFC 2104). */
 export function hmacBase64(method: SignatureMethod, key: string, text: string, crypto = native): string {
-  return macBase64(HASH[method].native, key, text, crypto)
+  return macBase64(HASH_OF[method], key, text, crypto)
 }
 
 /** The same with any of the hashes. */
@@ -53,7 +51,7 @@ export function macBase64(hash: HashName, key: string, text: string, crypto = na
 
 /** base64 of the body's hash, SHA-1 or SHA-256 as the signature method says (OAuth Request Body Hash, section 3.2). */
 export function bodyHash(method: SignatureMethod, body: Uint8Array, crypto = native): string {
-  return hashBase64(HASH[method].native, body, crypto)
+  return hashBase64(HASH_OF[method], body, crypto)
 }
 
 /** The same with any of the hashes. */

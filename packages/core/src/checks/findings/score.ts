@@ -12,7 +12,7 @@ type RefusedCall = {
 }
 type CauseFound = { sentence: string; remedy: string | null }
 
-const knownOf = ({ proven, likely }: RefusedCall) => proven ?? likely ?? undefined
+const knownOf = ({ proven, likely }: RefusedCall) => proven ?? likely
 const causeOfCall = (call: RefusedCall) => knownOf(call)?.sentence ?? call.entry
 const otherRegistration = (name: string) =>
   `The tool sends this assignment’s scores under another registration, “${name}”.`

@@ -12,12 +12,12 @@ export interface Reproduction {
 /** Longer ones are no proof that fits into a letter. */
 const MOST_CHARACTERS = 6000
 
-export const quoted = (text: string) => `'${text.replaceAll("'", "'\\''")}'`
+const inShell = (text: string) => `'${text.replaceAll("'", "'\\''")}'`
 
 /** The signature of a base string (RFC 5849 section 3.4.2). @param key as a shell writes it in double quotes, by the variables SECRET and KEY */
 export function macCommand(shows: Shows, hash: HashName, base: string, key = '$SECRET&'): Reproduction[] {
   if (base.length > MOST_CHARACTERS) return []
-  return [{ shows, command: `printf '%s' ${quoted(base)} | openssl dgst -${hash} -hmac "${key}" -binary | openssl base64` }] // oxfmt-ignore
+  return [{ shows, command: `printf '%s' ${inShell(base)} | openssl dgst -${hash} -hmac "${key}" -binary | openssl base64` }] // oxfmt-ignore
 }
 
 /** The hash of a body (OAuth Request Body Hash 1.0 section 3.2). */
@@ -46,8 +46,11 @@ export function plainCommands(code: string, platform: string, isToken: boolean):
   if (isToken && HEADERS.includes(code)) found.push(partCommand('header', 1))
   if (isToken && CLAIMS.includes(code)) found.push(partCommand('claims', 2))
   if (isToken && ADDRESSES.includes(code))
-    found.push({ shows: 'our_addresses', command: `curl -s ${quoted(`${platform}/.well-known/openid-configuration`)}` })
-  if (isToken && KEYS.includes(code)) found.push({ shows: 'our_keys', command: `curl -s ${quoted(`${platform}/lti/keyset`)}` }) // oxfmt-ignore
-  if (CLOCKS.includes(code)) found.push({ shows: 'our_clock', command: `curl -sI ${quoted(`${platform}/`)} | grep -i '^date:'; date -u` }) // oxfmt-ignore
+    found.push({
+      shows: 'our_addresses',
+      command: `curl -s ${inShell(`${platform}/.well-known/openid-configuration`)}`,
+    })
+  if (isToken && KEYS.includes(code)) found.push({ shows: 'our_keys', command: `curl -s ${inShell(`${platform}/lti/keyset`)}` }) // oxfmt-ignore
+  if (CLOCKS.includes(code)) found.push({ shows: 'our_clock', command: `curl -sI ${inShell(`${platform}/`)} | grep -i '^date:'; date -u` }) // oxfmt-ignore
   return found
 }

@@ -1,8 +1,6 @@
 import type { Cause, Diagnosis } from '../cause.js'
-import { plainCommands, type Reproduction, type Shows } from './commands.js'
+import { plainCommands, type Shows } from './commands.js'
 import { GERMAN } from './german.js'
-
-export type { Reproduction } from './commands.js'
 
 export const LETTER_LANGUAGES = ['en', 'de'] as const
 export type LetterLanguage = (typeof LETTER_LANGUAGES)[number]
@@ -22,14 +20,15 @@ export interface LetterFacts {
 }
 
 interface Words {
+  headline: (diagnosis: Diagnosis) => string
+  /** What a cause is, and what is asked for. */
+  told: (cause: Cause) => Pick<Cause, 'sentence' | 'theirs'>
   about: (tool: string, what: string, at: string) => string
   reference: string
   evidence: string
   ask: string
   ruledOut: (names: readonly string[]) => string
   likely: string
-  several: string
-  nothing: string
   see: string
   variables: Readonly<Record<'SECRET' | 'KEY' | 'TOKEN', string>>
   shows: Readonly<Record<Shows, string>>
@@ -37,14 +36,14 @@ interface Words {
 
 const WORDS: Readonly<Record<LetterLanguage, Words>> = {
   en: {
+    headline: ({ sentence }) => sentence,
+    told: (cause) => cause,
     about: (tool, what, at) => `About ${tool}: ${what}${at && `, ${at}`}`,
     reference: 'Our reference',
     evidence: 'What shows it:',
     ask: 'What we ask of you:',
     ruledOut: (names) => `Tried and ruled out: ${names.join('; ')}.`,
     likely: 'This is likely, and not proven.',
-    several: 'More than one cause explains it:',
-    nothing: '',
     see: 'To see it yourselves, in a shell with openssl and curl; nothing of a secret stands in this letter:',
     variables: {
       SECRET: 'SECRET is the shared secret as you hold it, percent-encoded',
@@ -64,14 +63,14 @@ const WORDS: Readonly<Record<LetterLanguage, Words>> = {
     },
   },
   de: {
+    headline: inGermanAsAWhole,
+    told: inGerman,
     about: (tool, what, at) => `Zu ${tool}: ${what}${at && `, ${at}`}`,
     reference: 'Unser Zeichen',
     evidence: 'Befund (technische Angaben auf Englisch):',
     ask: 'Unsere Bitte:',
     ruledOut: (names) => `Geprüft und ausgeschlossen: ${names.length} weitere bekannte Ursachen.`,
     likely: 'Das ist wahrscheinlich, aber nicht bewiesen.',
-    several: 'Mehr als eine Ursache erklärt es:',
-    nothing: 'Keine der bekannten Ursachen erklärt es.',
     see: 'Zum Nachprüfen, in einer Shell mit openssl und curl; von einem Secret steht nichts in diesem Brief:',
     variables: {
       SECRET: 'SECRET ist das Shared Secret, wie es bei Ihnen steht, prozentkodiert',
@@ -97,10 +96,10 @@ export function supportLetter(diagnosis: Diagnosis, about: LetterFacts, language
   const words = WORDS[language]
   const lines = [words.about(about.tool, about.what[language], about.at ?? '')]
   if (about.reference) lines.push(`${words.reference}: ${about.reference}`)
-  lines.push('', headline(diagnosis, language))
+  lines.push('', words.headline(diagnosis))
   if (diagnosis.certainty === 'likely') lines.push(words.likely)
   for (const cause of diagnosis.causes) {
-    const told = inLanguage(cause, language)
+    const told = words.told(cause)
     lines.push('', ...(diagnosis.causes.length > 1 ? [told.sentence] : []), words.evidence)
     for (const [name, value] of cause.evidence) lines.push(`  ${name}: ${value}`)
     if (told.theirs) lines.push(`${words.ask} ${told.theirs}`)
@@ -111,16 +110,13 @@ export function supportLetter(diagnosis: Diagnosis, about: LetterFacts, language
   return [...lines, '', about.from].join('\n')
 }
 
-function headline({ causes, certainty, sentence }: Diagnosis, language: LetterLanguage): string {
-  const [first] = causes
-  if (language === 'en') return sentence
-  if (!first) return WORDS.de.nothing
-  return causes.length === 1 || certainty !== 'several' ? inLanguage(first, language).sentence : WORDS.de.several
+function inGermanAsAWhole({ causes: [first, ...more], certainty }: Diagnosis): string {
+  if (!first) return 'Keine der bekannten Ursachen erklärt es.'
+  return more.length > 0 && certainty === 'several' ? 'Mehr als eine Ursache erklärt es:' : inGerman(first).sentence
 }
 
 /** Mistakes that were made together have a sentence and a request each. */
-function inLanguage(cause: Cause, language: LetterLanguage): Pick<Cause, 'sentence' | 'theirs'> {
-  if (language === 'en') return cause
+function inGerman(cause: Cause): Pick<Cause, 'sentence' | 'theirs'> {
   const told = cause.code.split('+').flatMap((code) => GERMAN[code] ?? [])
   if (told.length === 0) return cause
   return {
@@ -141,6 +137,6 @@ function commandsOf({ causes }: Diagnosis, { platform, kind }: LetterFacts, word
     '',
     words.see,
     ...used.map((name) => `  # ${words.variables[name]}`),
-    ...commands.flatMap(({ shows, command }: Reproduction) => [`  # ${words.shows[shows]}`, `  ${command}`]),
+    ...commands.flatMap(({ shows, command }) => [`  # ${words.shows[shows]}`, `  ${command}`]),
   ]
 }

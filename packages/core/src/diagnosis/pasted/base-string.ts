@@ -24,11 +24,5 @@ export function readBaseString(text: string, takenFor: string): Pasted {
   }
 }
 
-/** Base strings wherever they stand in a text. */
-export function baseStringsWithin(text: string): { at: number; length: number; text: string }[] {
-  return [...text.matchAll(/(?<!\w)(?:GET|POST|PUT|DELETE|PATCH)&https?(?:%3A|:)[^\s"'<>]+/gi)].map((found) => ({
-    at: found.index,
-    length: found[0].length,
-    text: found[0],
-  }))
-}
+/** One, wherever it stands in a text. */
+export const BASE_STRING = /(?<!\w)(?:GET|POST|PUT|DELETE|PATCH)&https?(?:%3A|:)[^\s"'<>]+/gi

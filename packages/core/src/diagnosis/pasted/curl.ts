@@ -1,15 +1,6 @@
-import { decodeForm, parseAuthorizationHeader, type Parameter } from '../../oauth1/index.js'
+import { decodeForm, type Parameter } from '../../oauth1/index.js'
 import { percentDecoded } from '../../text/index.js'
-
-/** A request as a program or a browser tells it. */
-export interface Request {
-  method: string
-  url: string
-  /** Of its body, as a form; and of an `Authorization` header of OAuth. */
-  parameters: Parameter[]
-  /** A token in its `Authorization` header. */
-  bearer: string | null
-}
+import { ofHeaders, type Request } from './request.js'
 
 const TAKES_VALUE = /^(-[XHdFAbeomuTxEUrCc]|--(?:request|header|data|data-raw|data-binary|data-ascii|data-urlencode|form|form-string|user-agent|cookie|referer|output|max-time|user|url|proxy|cert|key|cacert|json|connect-timeout|retry))$/ // oxfmt-ignore
 const DATA = /^(-d|--data|--data-raw|--data-binary|--data-ascii)$/
@@ -60,13 +51,6 @@ export function readCurl(command: string): Request | undefined {
     parameters: [...parameters, ...signed.parameters],
     bearer: signed.bearer,
   }
-}
-
-/** What headers say of who signed a request. */
-export function ofHeaders(headers: readonly Parameter[]): Pick<Request, 'parameters' | 'bearer'> {
-  const value = headers.find(([name]) => name.toLowerCase() === 'authorization')?.[1] ?? ''
-  const bearer = /^bearer\s+(\S+)/i.exec(value)?.[1] ?? null
-  return { parameters: parseAuthorizationHeader(value) ?? [], bearer }
 }
 
 function headerOf(line: string): Parameter {

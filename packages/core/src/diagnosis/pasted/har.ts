@@ -1,6 +1,6 @@
 import { asObject } from '../../intake/json.js'
 import { decodeForm, type Parameter } from '../../oauth1/index.js'
-import { ofHeaders, type Request } from './curl.js'
+import { ofHeaders, type Request } from './request.js'
 
 const text = (value: unknown) => (typeof value === 'string' ? value : '')
 const pairs = (list: unknown): Parameter[] =>

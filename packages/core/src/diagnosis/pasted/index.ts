@@ -3,15 +3,16 @@ import type { Claims } from '../../lti13/index.js'
 import { decodeForm, parseAuthorizationHeader, type Parameter } from '../../oauth1/index.js'
 import { cutEnd } from '../../text/index.js'
 import { isDeep } from '../token/written.js'
-import { baseStringsWithin, BEGINS, readBaseString } from './base-string.js'
-import { curlCommands, readCurl, type Request } from './curl.js'
+import { BASE_STRING, BEGINS, readBaseString } from './base-string.js'
+import { curlCommands, readCurl } from './curl.js'
 import { ofJson, ofLines, ofNotation, ofTyped, ofWords } from './fields.js'
 import { requestsOfHar } from './har.js'
 import { formsOf } from './html.js'
 import { isMessage, TOKEN_NAMES, unreadable, type Pasted, type Unreadable } from './message.js'
-import { readToken, tokensWithin } from './token.js'
+import type { Request } from './request.js'
+import { readToken, TOKEN } from './token.js'
 
-export type { Pasted, Read } from './message.js'
+export type { Pasted } from './message.js'
 
 /** Pasted text is read up to so many characters: several times what any message may have. */
 export const MOST_PASTED = 300_000
@@ -107,6 +108,15 @@ function answered(requests: readonly Request[], takenFor: (n: number) => string,
   return found.length > 0 ? unlike(found) : [unreadable(nothing)]
 }
 
+/** In a line of a log, or in a request as it crossed the wire. */
+const HEADER = /\bOAuth\s+(?:[\w%.-]{1,100}="[^"\n]{0,4000}"(?:,\s{0,20})?)+/g
+/** What can be known again in the middle of a text. */
+const WITHIN: readonly { pattern: RegExp; read: (part: string) => Pasted }[] = [
+  { pattern: BASE_STRING, read: (part) => readBaseString(part, 'a base string in a text') },
+  { pattern: TOKEN, read: (part) => readToken(part, 'a token in a text') },
+  { pattern: HEADER, read: (part) => headerOf(cutEnd(part, ', \t\r\n')) },
+]
+
 /** Messages that stand somewhere in a text, in their order. */
 function readWithin(text: string): Pasted[] {
   const found: { at: number; one: Pasted }[] = []
@@ -115,26 +125,14 @@ function readWithin(text: string): Pasted[] {
     for (const form of formsOf(text, MOST_PASTED))
       if (isMessage(form.parameters)) found.push({ at: 0, one: messageOf(form, 'a form in HTML') })
   let rest = text
-  const note = ({ at, length }: { at: number; length: number }, one: Pasted) => {
-    found.push({ at, one })
-    // What was read as one thing is not read as another.
-    rest = rest.slice(0, at) + ' '.repeat(length) + rest.slice(at + length)
-  }
-  for (const base of baseStringsWithin(text).slice(0, MOST_FOUND))
-    note(base, readBaseString(base.text, 'a base string in a text'))
-  for (const token of tokensWithin(text).slice(0, MOST_FOUND)) note(token, readToken(token.token, 'a token in a text'))
-  for (const header of headersWithin(text).slice(0, MOST_FOUND)) note(header, headerOf(header.header))
+  for (const { pattern, read } of WITHIN)
+    for (const { 0: part, index: at } of [...text.matchAll(pattern)].slice(0, MOST_FOUND)) {
+      found.push({ at, one: read(part) })
+      // What was read as one thing is not read as another.
+      rest = rest.slice(0, at) + ' '.repeat(part.length) + rest.slice(at + part.length)
+    }
   if (!isHtml) found.push(...listsWithin(rest))
   return found.sort((a, b) => a.at - b.at).map(({ one }) => one)
-}
-
-/** `Authorization` headers of OAuth in lines of a log, or in a request as it crossed the wire. */
-function headersWithin(text: string): { at: number; length: number; header: string }[] {
-  return [...text.matchAll(/\bOAuth\s+(?:[\w%.-]{1,100}="[^"\n]{0,4000}"(?:,\s{0,20})?)+/g)].map((found) => ({
-    at: found.index,
-    length: found[0].length,
-    header: cutEnd(found[0], ', \t\r\n'),
-  }))
 }
 
 /** Names and values, in whichever notation. Where one text has more than one message, a paragraph or a line is one. */

@@ -2,7 +2,7 @@ import type { Claims } from '../../lti13/index.js'
 import type { Parameter } from '../../oauth1/index.js'
 
 /** A message that was found in a text, and what that text was taken for. */
-export type Read = { takenFor: string } & (
+type Read = { takenFor: string } & (
   | {
       kind: 'token'
       header: Claims

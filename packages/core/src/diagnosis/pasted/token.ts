@@ -14,11 +14,5 @@ export function readToken(given: string, takenFor: string): Pasted {
   )
 }
 
-/** Tokens wherever they stand in a text: base64url begins so where JSON begins with a name. */
-export function tokensWithin(text: string): { at: number; length: number; token: string }[] {
-  return [...text.matchAll(/(?<![\w-])eyJ[\w-]{8,}\.(?:eyJ[\w-]+|[\w-]{10,})(?:\.[\w-]*)?/g)].map((found) => ({
-    at: found.index,
-    length: found[0].length,
-    token: found[0],
-  }))
-}
+/** One, wherever it stands in a text: base64url begins so where JSON begins with a name. */
+export const TOKEN = /(?<![\w-])eyJ[\w-]{8,}\.(?:eyJ[\w-]+|[\w-]{10,})(?:\.[\w-]*)?/g

@@ -1,3 +1,4 @@
+import { HASH_OF } from '../../oauth1/digest.js'
 import { percentEncode } from '../../oauth1/encoding.js'
 import { concluded, together, type Cause, type Diagnosis, type Found } from '../cause.js'
 import { macCommand } from '../letter/commands.js'
@@ -147,9 +148,7 @@ function reproductions(
   { made, hit: { hash }, base, isKeyOther }: Match<OfSignature>,
   right: string,
 ) {
-  // oxfmt-ignore
-  const named = signatureMethod === 'HMAC-SHA1' ? 'sha1' : 'sha256'
-  const must = macCommand('as_it_must_be', named, right)
+  const must = macCommand('as_it_must_be', HASH_OF[signatureMethod], right)
   const key = made.map(({ mistake }) => KEYS[mistake.code]).find((one) => one !== undefined)
   if (!isKeyOther || key !== undefined) return [...must, ...macCommand('as_it_was_made', hash, base, key)]
   return macCommand('as_you_sign', hash, base)

@@ -83,7 +83,7 @@ export interface OfSignature {
 export function signatureTarget(signature: string): Target<OfSignature> {
   const expected = new Map<HashName, Map<string, Written>>()
   for (const written of writtenForms(signature)) {
-    const hash = HASH_OF_BYTES[written.bytes]
+    const { hash } = written
     if (hash) expected.set(hash, (expected.get(hash) ?? new Map<string, Written>()).set(written.digest, written))
   }
   return {
@@ -126,8 +126,6 @@ export function search<Hit extends { proof: Proof }>(
 ): Searched<Hit> {
   return new Search(facts, mistakes, target).run()
 }
-
-const HASH_OF_BYTES: Readonly<Record<number, HashName>> = { 16: 'md5', 20: 'sha1', 32: 'sha256', 48: 'sha384', 64: 'sha512' } // oxfmt-ignore
 
 class Search<Hit extends { proof: Proof }> {
   private readonly right: Signing

@@ -24,6 +24,10 @@ export function asLatin1(text: string): string {
   return made
 }
 
+/** Letters beyond ASCII as JSON may write them. */
+export const escapedAsJson = (text: string) =>
+  text.replace(/[^\u0000-\u007f]/g, (one) => `\\u${one.charCodeAt(0).toString(16).padStart(4, '0')}`)
+
 /** Names of parameters, as evidence shows them. */
 export function namesOf(parameters: readonly Parameter[]): string {
   return parameters.map(([name]) => name).join(', ').slice(0, 200) // oxfmt-ignore

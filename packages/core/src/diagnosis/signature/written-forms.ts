@@ -1,10 +1,14 @@
+import type { HashName } from '../../oauth1/digest.js'
 import { cutEnd, percentDecoded } from '../../text/index.js'
+
+const HASH_OF_BYTES: Readonly<Record<number, HashName>> = { 16: 'md5', 20: 'sha1', 32: 'sha256', 48: 'sha384', 64: 'sha512' } // oxfmt-ignore
 
 /** What a signature may be as bytes, and how it was written to come to that. */
 export interface Written {
   /** In base64, with its padding. */
   digest: string
-  bytes: number
+  /** The hash that has so many bytes. */
+  hash: HashName | undefined
   /** How it was written otherwise than it must be; empty for base64 as it stands. */
   forms: string[]
 }
@@ -17,7 +21,7 @@ export function writtenForms(signature: string): Written[] {
   if (signature.length > LONGEST) return []
   const found: Written[] = []
   const add = (digest: string | undefined, forms: string[]) => {
-    if (digest !== undefined && !found.some((one) => one.digest === digest)) found.push({ digest, bytes: atob(digest).length, forms }) // oxfmt-ignore
+    if (digest !== undefined && !found.some((one) => one.digest === digest)) found.push({ digest, hash: HASH_OF_BYTES[atob(digest).length], forms }) // oxfmt-ignore
   }
   let text = signature
   const forms: string[] = []

@@ -22,38 +22,39 @@ const MOST_IN_FORMS = 8
  * @returns null when by none; undefined when there is no signature, or no key to try
  */
 export function signerOf({ token, keys, others }: TokenFacts, verify: VerifyRsa): Signed | null | undefined {
-  const [head = '', body = '', signature = ''] = token.split('.')
+  const [, , signature = ''] = token.split('.')
   const own = keys ? ownOf(keys) : []
   const all = [...own, ...others.map((one): Known => ({ ...one, place: 'elsewhere', until: null }))]
   if (all.length === 0 || signature.length < 20) return undefined
-  const sent = utf8.encode(`${head}.${body}`)
   const forms = signatureForms(signature)
-  const tried = (of: Known, algorithm: RsaAlgorithm, data: Uint8Array, form: (typeof forms)[number], odd: string[]) => {
+  for (const { known, algorithm, text, odd } of attempts(token, own, all)) {
     const by = (...given: [Uint8Array, Uint8Array, PublicKey]) => verify(algorithm, ...given)
-    const proof = Proof.byVerifying(by, { data, signature: form.bytes, key: of.key })
-    return proof && { ...of, algorithm, odd: form.what === null ? odd : [...odd, `the signature ${form.what}`], proof }
-  }
-  for (const form of forms)
-    for (const one of all) {
-      const found = tried(one, 'RS256', sent, form, [])
-      if (found) return found
-    }
-  const likely = own.slice(0, MOST_IN_FORMS)
-  for (const form of forms)
-    for (const one of likely)
-      for (const algorithm of RSA_ALGORITHMS.slice(1)) {
-        const found = tried(one, algorithm, sent, form, [])
-        if (found) return found
-      }
-  for (const { what, text } of signingInputs(token)) {
     const data = utf8.encode(text)
-    for (const form of forms)
-      for (const one of likely) {
-        const found = tried(one, 'RS256', data, form, [what])
-        if (found) return found
-      }
+    for (const { what, bytes } of forms) {
+      const proof = Proof.byVerifying(by, { data, signature: bytes, key: known.key })
+      if (proof) return { ...known, algorithm, odd: what === null ? odd : [...odd, `the signature ${what}`], proof }
+    }
   }
   return null
+}
+
+interface Attempt {
+  known: Known
+  algorithm: RsaAlgorithm
+  /** What may have been signed, and what is odd about it. */
+  text: string
+  odd: string[]
+}
+
+/** In the order of how much they take: what was signed instead is put together only where all else has failed. */
+function* attempts(token: string, own: readonly Known[], all: readonly Known[]): Generator<Attempt> {
+  const sent = token.split('.', 2).join('.')
+  for (const known of all) yield { known, algorithm: 'RS256', text: sent, odd: [] }
+  const likely = own.slice(0, MOST_IN_FORMS)
+  for (const known of likely)
+    for (const algorithm of RSA_ALGORITHMS.slice(1)) yield { known, algorithm, text: sent, odd: [] }
+  for (const { what, text } of signingInputs(token))
+    for (const known of likely) yield { known, algorithm: 'RS256', text, odd: [what] }
 }
 
 function ownOf({ owner, now, before }: TokenKeys): Known[] {

@@ -1,5 +1,6 @@
 import { sha1 } from '@noble/hashes/legacy'
 import { sha256 } from '@noble/hashes/sha2'
+import { bytesToHex } from '@noble/hashes/utils'
 import { base64url, type PublicKey } from '../../lti13/index.js'
 
 const utf8 = new TextEncoder()
@@ -8,7 +9,7 @@ const utf8 = new TextEncoder()
 export function thumbprintsOf({ e, kty, n }: PublicKey): string[] {
   const bytes = utf8.encode(JSON.stringify({ e, kty, n }))
   return [sha256(bytes), sha1(bytes)].flatMap((hash) => {
-    const hex = [...hash].map((one) => one.toString(16).padStart(2, '0')).join('')
+    const hex = bytesToHex(hash)
     return [base64url(hash), btoa(String.fromCharCode(...hash)), hex, hex.toUpperCase()]
   })
 }

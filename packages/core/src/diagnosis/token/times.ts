@@ -1,11 +1,10 @@
 import { ASSERTION_SECONDS } from '../../lti13/token.js'
 import type { Found } from '../cause.js'
+import { isInMilliseconds, MOST_SECONDS } from '../clock.js'
 import { Proof } from '../proof.js'
 import { shown, type TokenCause, type TokenFacts } from './facts.js'
 
 const NAMES = ['exp', 'iat', 'nbf'] as const
-/** Later than any moment in seconds, and earlier than any of this century in milliseconds. */
-const MOST_SECONDS = 1e11
 
 const evidenceOf = ({ claims, nowSeconds, leewaySeconds }: TokenFacts, name: string): [string, string][] => [
   [name, moment(claims[name])],
@@ -38,7 +37,7 @@ export const unit: TokenCause = ({ claims }) => {
 
 function isLarge(value: unknown): boolean {
   const number = typeof value === 'string' && /^\d{1,20}$/.test(value) ? Number(value) : value
-  return typeof number === 'number' && number > MOST_SECONDS
+  return typeof number === 'number' && isInMilliseconds(number)
 }
 
 /** RFC 7519 section 4.1.4. */

@@ -1,13 +1,18 @@
+import { hexToBytes } from '@noble/hashes/utils'
 import { asObject } from '../../intake/json.js'
-import type { Claims } from '../../lti13/index.js'
+import { base64url, unbase64url, type Claims } from '../../lti13/index.js'
+import { escapedAsJson } from '../signature/spellings.js'
 
 const utf8 = new TextEncoder()
 
 /** Bytes of base64 in either alphabet, with padding or without; undefined for what is neither. */
-export function bytesOf(text: string): Uint8Array | undefined {
-  const plain = text.replaceAll('-', '+').replaceAll('_', '/').replace(/={1,2}$/, '') // oxfmt-ignore
-  if (plain === '' || !/^[A-Za-z0-9+/]+$/.test(plain) || plain.length % 4 === 1) return undefined
-  return Uint8Array.from(atob(plain), (one) => one.charCodeAt(0))
+function bytesOf(text: string): Uint8Array | undefined {
+  return unbase64url(
+    text
+      .replaceAll('+', '-')
+      .replaceAll('/', '_')
+      .replace(/={1,2}$/, ''),
+  )
 }
 
 export function textOf(part: string): string | undefined {
@@ -50,16 +55,9 @@ export interface SigningInput {
   text: string
 }
 
-const encoded = (text: string) => base64(utf8.encode(text))
-const base64 = (bytes: Uint8Array) => {
-  let binary = ''
-  for (let i = 0; i < bytes.length; i += 8192) binary += String.fromCharCode(...bytes.subarray(i, i + 8192))
-  return btoa(binary)
-}
-const urlForm = (text: string) => text.replaceAll('+', '-').replaceAll('/', '_')
-const bare = (text: string) => text.replace(/={1,2}$/, '')
-const ascii = (text: string) =>
-  text.replace(/[\u0080-\uffff]/g, (one) => `\\u${one.charCodeAt(0).toString(16).padStart(4, '0')}`)
+const encoded = (text: string) => base64url(utf8.encode(text))
+const padded = (text: string) => text + '='.repeat(-text.length & 3)
+const standard = (text: string) => text.replaceAll('-', '+').replaceAll('_', '/')
 
 /** How serialisers of other languages write the same object. */
 const STYLES: readonly { what: string; write: (value: Claims) => string }[] = [
@@ -68,10 +66,10 @@ const STYLES: readonly { what: string; write: (value: Claims) => string }[] = [
   { what: 'as JSON over several lines, indented by four', write: (value) => JSON.stringify(value, null, 4) },
   { what: 'as JSON over several lines, indented by tabs', write: (value) => JSON.stringify(value, null, '\t') },
   { what: 'as JSON with “\\/” for slashes', write: (value) => JSON.stringify(value).replaceAll('/', '\\/') },
-  { what: 'as JSON with letters as “\\u”', write: (value) => ascii(JSON.stringify(value)) },
-  { what: 'as JSON with both', write: (value) => ascii(JSON.stringify(value)).replaceAll('/', '\\/') },
+  { what: 'as JSON with letters as “\\u”', write: (value) => escapedAsJson(JSON.stringify(value)) },
+  { what: 'as JSON with both', write: (value) => escapedAsJson(JSON.stringify(value)).replaceAll('/', '\\/') },
   { what: 'as JSON with blanks behind “,” and “:”', write: spaced },
-  { what: 'as JSON with such blanks and letters as “\\u”', write: (value) => ascii(spaced(value)) },
+  { what: 'as JSON with such blanks and letters as “\\u”', write: (value) => escapedAsJson(spaced(value)) },
   { what: 'as JSON with names in order', write: (value) => JSON.stringify(inOrder(value)) },
 ]
 
@@ -94,26 +92,24 @@ export function signingInputs(token: string): SigningInput[] {
   const [headText, bodyText] = [textOf(head), textOf(body)]
   const [header, claims] = [objectOf(head), objectOf(body)]
   if (headText === undefined || bodyText === undefined || !header || !claims) return []
-  const [full, fullBody] = [encoded(headText), encoded(bodyText)]
+  const [right, rightBody] = [encoded(headText), encoded(bodyText)]
   const all: SigningInput[] = [
-    { what: 'the parts in base64 with “=”', text: `${full}.${fullBody}` },
-    { what: 'the parts in base64url with “=”', text: urlForm(`${full}.${fullBody}`) },
-    { what: 'the parts in base64 without “=”', text: `${bare(full)}.${bare(fullBody)}` },
-    { what: 'the parts in base64url without “=”', text: urlForm(`${bare(full)}.${bare(fullBody)}`) },
+    { what: 'the parts in base64 with “=”', text: standard(`${padded(right)}.${padded(rightBody)}`) },
+    { what: 'the parts in base64url with “=”', text: `${padded(right)}.${padded(rightBody)}` },
+    { what: 'the parts in base64 without “=”', text: standard(`${right}.${rightBody}`) },
+    { what: 'the parts in base64url without “=”', text: `${right}.${rightBody}` },
     { what: 'header and claims before they were encoded', text: `${headText}.${bodyText}` },
     { what: 'the claims alone, encoded', text: body },
     { what: 'the claims alone, before they were encoded', text: bodyText },
     { what: 'the two parts with a line end behind', text: `${head}.${body}\n` },
     { what: 'the two parts with a full stop behind', text: `${head}.${body}.` },
     { what: 'the two parts joined by nothing', text: `${head}${body}` },
-    ...STYLES.map(({ what, write }) => ({
-      what: `the claims ${what}`,
-      text: urlForm(`${bare(encoded(write(header)))}.${bare(encoded(write(claims)))}`),
-    })),
-    ...STYLES.map(({ what, write }) => ({
-      what: `the claims ${what}`,
-      text: `${head}.${urlForm(bare(encoded(write(claims))))}`,
-    })),
+    ...STYLES.flatMap(({ what, write }) =>
+      [encoded(write(header)), head].map((start) => ({
+        what: `the claims ${what}`,
+        text: `${start}.${encoded(write(claims))}`,
+      })),
+    ),
   ]
   const seen = new Set([`${head}.${body}`])
   return all.filter(({ text }) => !seen.has(text) && seen.add(text))
@@ -131,15 +127,16 @@ export function isDeep(json: string): boolean {
 
 /** Forms in which a signature is written by mistake, each with its bytes. */
 export function signatureForms(signature: string): { what: string | null; bytes: Uint8Array }[] {
-  const forms: { what: string | null; bytes: Uint8Array | undefined }[] = [{ what: null, bytes: bytesOf(signature) }]
-  if (/^([0-9a-f]{2})+$/i.test(signature)) forms.push({ what: 'in hexadecimal', bytes: fromHex(signature) })
-  const inner = textOf(signature)
-  if (inner !== undefined && /^([0-9a-f]{2})+$/i.test(inner))
-    forms.push({ what: 'in base64 of hexadecimal', bytes: fromHex(inner) })
-  else if (inner !== undefined && bytesOf(inner)) forms.push({ what: 'in base64 twice', bytes: bytesOf(inner) })
+  const inner = textOf(signature) ?? ''
+  const forms = [
+    { what: null, bytes: bytesOf(signature) },
+    { what: 'in hexadecimal', bytes: ofHex(signature) },
+    { what: 'in base64 of hexadecimal', bytes: ofHex(inner) },
+    { what: 'in base64 twice', bytes: ofHex(inner) ? undefined : bytesOf(inner) },
+  ]
   return forms.flatMap(({ what, bytes }) => (bytes ? [{ what, bytes }] : []))
 }
 
-function fromHex(text: string): Uint8Array {
-  return Uint8Array.from(text.match(/../g) ?? [], (two) => Number.parseInt(two, 16))
+function ofHex(text: string): Uint8Array | undefined {
+  return /^([0-9a-f]{2})+$/i.test(text) ? hexToBytes(text) : undefined
 }

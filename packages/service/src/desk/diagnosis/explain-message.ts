@@ -1,4 +1,4 @@
-import type { ExplainedMessage, PastedMessage } from '@bathyscribe/contract'
+import type { ExplainedMessage, ExplainedOne, PastedMessage } from '@bathyscribe/contract'
 import { readAllPasted, type Pasted, type TokenKind } from '@bathyscribe/core/diagnosis'
 import { signatureBaseString, type SignedRequest } from '@bathyscribe/core/oauth1'
 import type { z } from 'zod'
@@ -9,7 +9,7 @@ import { besideOurs, SHORTEST_NONCE } from './beside-ours.js'
 import { explainForm } from './explain-form.js'
 import { LOOKED_AT, withLetter } from './explained-entry.js'
 import { heldSecrets } from './known.js'
-import { holdersOf, NOTHING, toolRef, type Explained, type Of, type Part } from './message-part.js'
+import { holdersOf, NOTHING, toolRef, type Of, type Part } from './message-part.js'
 import { tokenFacts } from './token-facts.js'
 
 const TOKEN_NAMES: Record<TokenKind, string> = {
@@ -41,7 +41,7 @@ async function explained(
   courses: string[] | null,
   pasted: Pasted,
   address: string | undefined,
-): Promise<Explained> {
+): Promise<ExplainedOne> {
   if (pasted.kind === 'unreadable') return { ...NOTHING, kind: pasted.kind, what: pasted.why, takenFor: '' }
   return { kind: pasted.kind, takenFor: pasted.takenFor, ...(await partOf(context, courses, pasted, address)) }
 }

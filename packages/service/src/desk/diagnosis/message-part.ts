@@ -1,15 +1,14 @@
-import type { ExplainedMessage } from '@bathyscribe/contract'
+import type { ExplainedOne } from '@bathyscribe/contract'
 import type { Pasted } from '@bathyscribe/core/diagnosis'
 import type { Context } from '../context.js'
 
-/** One message of a pasted text, as it is told. */
-export type Explained = Omit<ExplainedMessage, 'also'>
-export type Part = Omit<Explained, 'kind' | 'takenFor'>
+/** What is told of one message of a pasted text. */
+export type Part = Omit<ExplainedOne, 'kind' | 'takenFor'>
 export type Of<K extends Pasted['kind']> = Extract<Pasted, { kind: K }>
 
 export const NOTHING: Part = { what: '', tool: null, parts: [], entry: null, differences: [], diagnosis: null }
 
-export async function toolRef({ records }: Context, id: string): Promise<ExplainedMessage['tool']> {
+export async function toolRef({ records }: Context, id: string): Promise<ExplainedOne['tool']> {
   const { slug, name, state } = await records.tools.byId(id)
   return { id, slug, name, state }
 }

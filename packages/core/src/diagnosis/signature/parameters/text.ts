@@ -1,6 +1,6 @@
 import type { Mistake, Way } from '../mistake.js'
 import type { Signing } from '../signing.js'
-import { asLatin1, escapedAsHtml, namesOf, unescapedFromHtml } from '../spellings.js'
+import { asLatin1, escapedAsHtml, escapedAsJson, namesOf, unescapedFromHtml } from '../spellings.js'
 
 /** Ways to sign other text than was sent, of those that this message has text for. @param what only names and values with this in them can be spelt otherwise */
 function respelt(
@@ -91,10 +91,7 @@ export const otherCharset: Mistake = {
         [(text) => text.replace(/[^\u0000-\u007f]/g, ''), 'without these letters'],
         [(text) => text.replace(/[^\u0000-\u007f]/g, '\ufffd'), 'the sign for what cannot be read'],
         [(text) => text.replace(/[^\u0000-\u007f]/gu, (one) => `&#${one.codePointAt(0)!};`), 'numbers as in HTML'],
-        [
-          (text) => text.replace(/[^\u0000-\u007f]/g, (one) => `\\u${one.charCodeAt(0).toString(16).padStart(4, '0')}`),
-          'escaped as in JSON',
-        ],
+        [escapedAsJson, 'escaped as in JSON'],
       ]).map((way) => ({ ...way, evidence: evidence(way.evidence[1]![1]) })),
     ]
   },
