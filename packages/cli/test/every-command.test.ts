@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Argument, Command, Option } from 'commander'
 import { afterAll, beforeEach, describe, expect, it } from 'vitest'
-import { calls, serve } from '../../../test/served.js'
+import { calls, callsOf, serve } from '../../../test/served.js'
 import { atTerminal, createProgram, runCommand } from '../src/program.js'
 
 /** As many answers as there are of everything, from nothing at all to names of every script. */
@@ -158,6 +158,42 @@ describe('a command that is refused', () => {
     expect(status).toBe(2)
     expect(err).toContain('Give a whole number.')
     expect(calls).toEqual([])
+  })
+})
+
+describe('what is said of a diagnosis', () => {
+  const said = { code: 'other_scheme', verdict: 'wrong', was: 'other_host', byItself: false, by: null, at: '2026-11-30T12:00:00Z' } // oxfmt-ignore
+  beforeEach(() => serve({ judgeDiagnosis: () => ({ items: [said], doubted: ['other_scheme'] }) }))
+  const explain = (...options: string[]) => run(['wire', 'explain', ...options])
+
+  it.each([
+    [['--right', '42'], { verdict: 'right' }],
+    [['--right', '42', '--cause', 'other_host'], { verdict: 'right', cause: 'other_host' }],
+    [['--wrong', '42', '--was', 'other_host'], { verdict: 'wrong', was: 'other_host' }],
+  ])('%s is sent as it was said', async (options, body) => {
+    const { status, out } = await explain(...options)
+    expect(status).toBe(0)
+    expect(callsOf('judgeDiagnosis')).toMatchObject([{ params: { entry: '42' }, body }])
+    expect(out).toMatch(/✕ other_scheme was wrong; it was other_host: said by somebody who is gone.*▲ other_scheme is told as likely/s) // oxfmt-ignore
+  })
+  it('is taken back', async () => {
+    expect((await explain('--take-back', '42')).out).toContain('wire entry 42 is taken back')
+    expect(callsOf('takeVerdictBack')).toMatchObject([{ params: { entry: '42' } }])
+  })
+  it.each([
+    ['with a text beside it', ['-', '--right', '42']],
+    ['as right and wrong', ['--right', '42', '--wrong', '42']],
+    ['and taken back at once', ['--wrong', '42', '--take-back', '42']],
+    ['with a cause and no verdict', ['-', '--cause', 'other_host']],
+    ['with what it was and no verdict', ['-', '--was', 'other_host']],
+  ])('is not taken %s, and nothing is sent', async (_, options) => {
+    expect((await explain(...options)).status).toBe(2)
+    expect(calls).toEqual([])
+  })
+  it('is counted, after a look that was asked for', async () => {
+    serve({ listCauses: () => ({ items: [], months: [] }) })
+    expect((await run(['wire', 'causes', '--looked-at', 'other_host'])).out).toContain('Nothing was judged yet')
+    expect(calls.map(({ name }) => name)).toEqual(['lookAtCause', 'listCauses'])
   })
 })
 

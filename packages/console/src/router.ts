@@ -122,6 +122,7 @@ export const router = createRouter({
       component: () => import('./pages/WireStoryPage.vue'),
       meta: { title: 'A story from a file' },
     },
+    { path: '/wire/causes', component: () => import('./pages/Causes.vue'), meta: { title: 'Causes' } },
     {
       path: '/wire/:entry/story',
       component: () => import('./pages/WireStoryPage.vue'),

@@ -42,6 +42,7 @@ const TEACHING_LISTS: OperationName[] = [
   'sendMailDigest',
   'listSweeps',
   'listSweepSchedules',
+  'listCauseCodes',
 ]
 function mayCall(name: OperationName, who: string): boolean {
   const { who: rule } = operations[name].access
@@ -62,6 +63,8 @@ function mayCall(name: OperationName, who: string): boolean {
       'showSounding',
       'showWireEntry',
       'showWireStory',
+      'judgeDiagnosis',
+      'takeVerdictBack',
       'showToolPlaces',
       'previewIdentity',
       'showInvitation',
@@ -106,6 +109,7 @@ const GOOD: Partial<Record<OperationName, unknown>> = {
   changeUnit: { revision: 1, title: 'Taken' },
   changeUnitItem: { revision: 1, title: 'Taken' },
   changeGroup: { name: 'Taken' },
+  judgeDiagnosis: { verdict: 'wrong' },
 }
 
 async function make(name: OperationName, who: string, options: { course?: string; body?: unknown } = {}) {

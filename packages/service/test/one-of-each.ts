@@ -101,6 +101,7 @@ export async function makeOneOfEach(academy: TestAcademy, instructor: Visitor): 
     person: 'learner',
     category: (await call('listCategories', { params: IN_COURSE })).items[0]!.id,
     entry: (await call('listWire', {})).items[0]!.id,
+    code: 'other_scheme',
     menuEntry: (await call('addMenuEntry', { params: IN_COURSE, body: { tool: 'knotwork-drills' } })).id,
     unit: unit.id,
     unitItem: item.id,

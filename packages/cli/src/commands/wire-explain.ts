@@ -2,12 +2,15 @@ import { requestsOnly, type Diagnosis, type ExplainedMessage, type ExplainedOne 
 import { Option, type Command } from 'commander'
 import { examples, job } from '../terminal/command.js'
 import { moment, pairs, paint, table, visible } from '../terminal/output.js'
+import { EXIT, Failure } from '../terminal/failure.js'
 import { readText } from '../terminal/secrets.js'
+import { judge, type Judged } from './wire-causes.js'
 
 /** What explains a refused message: sentence, evidence, what to change where. */
 export function showDiagnosis(found: Diagnosis): string {
   const lines = [paint('strong', visible(found.sentence))]
   if (found.certainty === 'likely') lines.push(paint('quiet', 'Likely, not proven.'))
+  if (found.doubt) lines.push(visible(found.doubt))
   for (const cause of found.causes) {
     if (found.causes.length > 1) lines.push('', visible(cause.sentence))
     lines.push(pairs(cause.evidence.map(([name, value]) => [visible(name), visible(value)])))
@@ -50,6 +53,12 @@ function lettersOf(one: ExplainedMessage, language: 'en' | 'de'): string {
   return letters.length > 0 ? letters.join('\n\n') : one.what
 }
 
+interface Asked extends Judged {
+  address?: string
+  letter?: boolean
+  language: 'en' | 'de'
+}
+
 export function addExplainCommand(wire: Command): void {
   wire
     .command('explain [file]')
@@ -57,14 +66,37 @@ export function addExplainCommand(wire: Command): void {
       'says what a message is, and what is wrong with it: a base string, token, form post, HAR file, curl command or lines of a log; reads a file or what is piped in',
     )
     .option('--address <url>', 'where a form post was sent, when it does not say so itself')
+    .addOption(
+      new Option('--right <entry>', 'says that what explains a wire entry was right').conflicts(['wrong', 'takeBack']),
+    )
+    .addOption(
+      new Option('--wrong <entry>', 'says that it was wrong; or, where nothing was told, what it was').conflicts(
+        'takeBack',
+      ),
+    )
+    .option('--take-back <entry>', 'takes back what was said of a wire entry')
+    .option('--cause <code>', 'which of several causes was right or wrong; all of them unless said')
+    .option('--was <code>', 'what it was instead, where that is known')
     .option('--letter', 'prints a text for the tool’s support in place of the rest')
     .addOption(new Option('--language <code>', 'of that text').choices(['en', 'de']).default('en'))
-    .addHelpText(
-      'after',
-      examples('wire explain launch.har', 'wire explain form.txt --address https://tool.example/launch'),
-    )
+    .addHelpText('after', examples('wire explain launch.har', 'wire explain --wrong 42 --was other_scheme'))
     .action(
-      job<{ address?: string; letter?: boolean; language: 'en' | 'de' }>(async ({ client, options, show }, file) => {
+      job<Asked>(async ({ client, options, show }, file) => {
+        if (options.right !== undefined || options.wrong !== undefined || options.takeBack !== undefined) {
+          if (file !== undefined)
+            throw new Failure(
+              'A text is explained, or something is said of a wire entry.',
+              EXIT.usage,
+              'Leave one of them out.',
+            )
+          return judge(client, options, show)
+        }
+        if (options.cause !== undefined || options.was !== undefined)
+          throw new Failure(
+            '`--cause` and `--was` say more of a verdict.',
+            EXIT.usage,
+            'Add `--right ENTRY` or `--wrong ENTRY`.',
+          )
         const explained = await client.call('explainMessage', {
           body: { text: requestsOnly(readText(file ?? '-')), ...(options.address && { address: options.address }) },
         })

@@ -1,5 +1,6 @@
-import { WIRE_KINDS, type WireEntryDetail } from '@bathyscribe/contract'
+import { WIRE_KINDS, type CallAnswer } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
+import { addCausesCommand, showVerdicts } from './wire-causes.js'
 import { addExplainCommand, showDiagnosis } from './wire-explain.js'
 import { addStoryCommands } from './wire-story.js'
 import { examples, job, more, paged } from '../terminal/command.js'
@@ -7,8 +8,8 @@ import { milliseconds, moment, pairs, paint, state, table, visible } from '../te
 
 const OUTCOMES = ['accepted', 'refused', 'failed'] as const
 
-function showEntry(one: WireEntryDetail): string {
-  const { request, response, diagnosis, explained } = one
+function showEntry(one: CallAnswer<'showWireEntry'>): string {
+  const { request, response, diagnosis, explained, verdicts } = one
   const parts = [
     pairs([
       ['wire entry', `${one.id}, ${moment(one.at)}, ${milliseconds(one.durationMs)}`],
@@ -44,6 +45,7 @@ function showEntry(one: WireEntryDetail): string {
       `\n${paint('strong', diagnosis.sentence)}${diagnosis.detail ? ` (${visible(diagnosis.detail)})` : ''}\n→ ${diagnosis.hint}`,
     )
   if (explained) parts.push('', showDiagnosis(explained))
+  if (verdicts.length > 0) parts.push('', showVerdicts(verdicts))
   return parts.join('\n')
 }
 
@@ -108,5 +110,6 @@ export function addWireCommands(program: Command): void {
     )
 
   addExplainCommand(wire)
+  addCausesCommand(wire)
   addStoryCommands(wire)
 }

@@ -7,6 +7,7 @@ import PageHead from '../parts/PageHead.vue'
 import ProofLine from '../parts/ProofLine.vue'
 import StateWord from '../parts/StateWord.vue'
 import { useCall } from '../state/api'
+import { causeInWords } from '../state/words'
 
 const { data: watch, error } = useCall('showWatch', {})
 const hasScoreTrouble = computed(() => {
@@ -32,6 +33,11 @@ const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
     <span class="mono">{{ watch.ownAddress.before }}</span> any more. Tools of LTI 1.3 know us by the earlier one as
     issuer, and tools of LTI 1.1 may send scores there: enter the new one at their ends (each tool’s exchange sheet has
     it), or put <span class="mono">publicUrl</span> back.
+  </div>
+  <div v-for="one in watch?.doubtedCauses" :key="one.code" class="note-look mb-3" role="status">
+    <span aria-hidden="true">▲</span> The cause <strong>{{ causeInWords(one.code) }}</strong> was said to be wrong
+    {{ one.wrong }} times. It is told as likely until somebody has looked at it:
+    <RouterLink to="/wire/causes">see the causes</RouterLink>.
   </div>
   <div v-if="watch" class="two">
     <div class="d-grid gap-3">

@@ -7,6 +7,7 @@ import PageHead from '../parts/PageHead.vue'
 import WireTable from '../parts/WireTable.vue'
 import { useCall } from '../state/api'
 import { usePaging } from '../state/paging'
+import { isAdministrator } from '../state/session'
 
 const route = useRoute()
 const router = useRouter()
@@ -37,6 +38,7 @@ const clear = () => KEYS.forEach((key) => (filter[key] = ''))
   <PageHead title="Wire"
     ><template #under>Every message as it crossed the wire, secrets masked</template>
     <RouterLink class="btn btn-sm btn-outline-primary" to="/wire/explain">Explain a message</RouterLink>
+    <RouterLink v-if="isAdministrator" class="btn btn-sm btn-outline-primary" to="/wire/causes">Causes</RouterLink>
     <RouterLink class="btn btn-sm btn-outline-primary" to="/wire/story">Open a saved story</RouterLink></PageHead
   >
   <div class="d-flex gap-2 flex-wrap mb-3">

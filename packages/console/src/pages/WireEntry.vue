@@ -6,6 +6,7 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
 import StateWord from '../parts/StateWord.vue'
+import VerdictPanel from '../parts/VerdictPanel.vue'
 import { useCall } from '../state/api'
 
 const { entry: id } = defineProps<{ entry: string }>()
@@ -70,7 +71,9 @@ const groups = computed(() => {
       <div>→ {{ entry.diagnosis.hint }}</div>
     </div>
     <p v-else :class="entry.outcome === 'accepted' ? 'note-good' : 'note-bad'">{{ entry.statement }}</p>
-    <DiagnosisNote v-if="entry.explained" class="mb-3" :found="entry.explained" />
+    <DiagnosisNote v-if="entry.explained" class="mb-3" :found="entry.explained">
+      <VerdictPanel :key="entry.id" :entry="entry.id" :found="entry.explained" :verdicts="entry.verdicts" />
+    </DiagnosisNote>
     <section v-if="entry.outcome !== 'accepted' && difference?.good" class="panel mb-3 table-wrap">
       <h2>Against the last good one</h2>
       <p v-if="difference.differences.length === 0" class="mb-0">

@@ -23,6 +23,7 @@ const HEADS = {
   <section class="panel diagnosis">
     <h2>Diagnosis <span class="quiet">· {{ HEADS[found.certainty] }}</span></h2>
     <p class="lead-cause">{{ found.sentence }}</p>
+    <p v-if="found.doubt" class="note-look"><span aria-hidden="true">▲</span> {{ found.doubt }}</p>
     <div v-for="cause in found.causes" :key="cause.code" class="cause">
       <p v-if="found.causes.length > 1" class="mb-1">
         <strong>{{ cause.sentence }}</strong>
@@ -57,6 +58,7 @@ const HEADS = {
       </BButtonGroup>
       <CopyValue class="letter" :lang="language" :value="found.letters[language]" label="the text" />
     </details>
+    <slot />
   </section>
 </template>
 

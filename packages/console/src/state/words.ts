@@ -93,3 +93,8 @@ export function sizeWords(bytes: number): string {
   if (bytes < 1024) return `${bytes} bytes`
   return bytes < 1_048_576 ? `${Math.round(bytes / 1024)} KiB` : `${(bytes / 1_048_576).toFixed(1)} MiB`
 }
+
+/** A cause’s code, such as `other_scheme` or `other_scheme+trailing_slash`, as a person reads it. */
+export function causeInWords(code: string): string {
+  return code.replaceAll('_', ' ').replaceAll('+', ' and ')
+}

@@ -281,6 +281,36 @@ export const COURSES_ERRORS = {
     'There is no such wire entry, or you may not see it.',
     'List entries with `bathyscribe wire list`; old ones expire.',
   ),
+  'diagnosis.nothing_told': kind(
+    409,
+    'No cause was told for this entry that could be right or wrong.',
+    'Say what it was: `bathyscribe wire explain --wrong ENTRY --was CODE`.',
+  ),
+  'diagnosis.not_explained': kind(
+    409,
+    'Nothing was looked for to explain this entry.',
+    'Only messages that were refused for their signature, token, key or time are explained.',
+  ),
+  'diagnosis.not_judged': kind(
+    409,
+    'Nobody has said anything of this entry that could be taken back.',
+    'Say it with `bathyscribe wire explain --right ENTRY`, or `--wrong ENTRY`.',
+  ),
+  'diagnosis.which_cause': kind(
+    409,
+    'More than one cause fits, so it has to be said which of them was right.',
+    'Say it with `--cause CODE`, or with the button at the cause.',
+  ),
+  'diagnosis.cause_unknown': kind(
+    404,
+    'There is no such cause.',
+    'List the codes of all causes with `bathyscribe wire causes --codes`.',
+  ),
+  'diagnosis.right_as_it_was': kind(
+    400,
+    'A cause that was right needs no other.',
+    'Leave out `--was`, or say that the cause was wrong.',
+  ),
   'score.empty': kind(400, 'The score is empty.', 'Send a decimal from 0 to 1; use deleteResult to clear a score.'),
   'score.decimal_comma': kind(400, 'The score is written with a comma.', 'Write the decimal mark as a point.'),
   'score.not_a_number': kind(

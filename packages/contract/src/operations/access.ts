@@ -35,4 +35,6 @@ export const member: Access = { who: 'member', scope: 'read' }
 export const teacher: Access = { who: 'teacher', scope: 'read' }
 export const teaching: Access = { who: 'teacher', scope: 'teach' }
 export const instructing: Access = { who: 'instructor', scope: 'teach' }
+/** Says something of what the own courses show. */
+export const teachingSomewhere: Access = { who: 'person', scope: 'teach' }
 export const registrar: Access = { who: 'registrar', scope: 'teach' }

@@ -4,7 +4,7 @@ import { ProofChange } from '../resources/assignments.js'
 import { SerialId } from '../resources/common.js'
 import { WireEntry } from '../resources/wire.js'
 import { WireStory } from '../resources/wire-story.js'
-import { person } from './access.js'
+import { administrator, person, teachingSomewhere } from './access.js'
 import { define } from './define.js'
 
 /** Calls that say why a message was refused. */
@@ -42,5 +42,30 @@ export const diagnosisOperations = {
       params: z.object({ entry: SerialId }),
       answer: WireStory,
     },
+  ),
+  judgeDiagnosis: define('wire', 'PUT /api/wire/:entry/verdict', 'Says whether what explains an entry was right', {
+    access: teachingSomewhere,
+    params: z.object({ entry: SerialId }),
+    body: diagnosis.NewVerdict,
+    answer: diagnosis.Verdicts,
+  }),
+  takeVerdictBack: define('wire', 'DELETE /api/wire/:entry/verdict', 'Takes back what was said of an entry', {
+    access: teachingSomewhere,
+    params: z.object({ entry: SerialId }),
+  }),
+  listCauseCodes: define('wire', 'GET /api/wire/cause-codes', 'The codes of all causes that are known', {
+    access: person,
+    answer: z.object({ items: z.array(z.string()) }),
+  }),
+  listCauses: define('wire', 'GET /api/wire/causes', 'How often each cause was right, by month', {
+    touchedBy: ['refusal'],
+    access: administrator,
+    answer: diagnosis.CauseRecords,
+  }),
+  lookAtCause: define(
+    'wire',
+    'POST /api/wire/causes/:code/look',
+    'Says that somebody has looked at a cause: it is told as proven again, until it is wrong twice more',
+    { access: administrator, params: z.object({ code: z.string().max(200) }) },
   ),
 } as const

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import * as assignments from '../resources/assignments.js'
 import { Id, page, PageQuery, SerialId } from '../resources/common.js'
+import { Verdict } from '../resources/diagnosis.js'
 import * as courses from '../resources/courses.js'
 import * as people from '../resources/people.js'
 import * as rosters from '../resources/rosters.js'
@@ -287,9 +288,10 @@ export const operations = {
     answer: page(wire.WireEntry),
   }),
   showWireEntry: define('wire', 'GET /api/wire/:entry', 'Shows a message as it crossed the wire', {
+    touchedBy: ['refusal'],
     access: person,
     params: z.object({ entry: SerialId }),
-    answer: wire.WireEntryDetail,
+    answer: wire.WireEntryDetail.extend({ verdicts: z.array(Verdict) }),
   }),
   showWatch: define('watch', 'GET /api/watch', 'What needs someone now', {
     touchedBy: ['score', 'refusal', 'launch', 'sounding', 'assignment', 'tool', 'menu'],

@@ -76,6 +76,9 @@ export const Watch = z.object({
     .object({ now: z.string(), before: z.string(), since: Moment })
     .nullable()
     .describe('our public address is another one than before, since less than 60 days; for administrators'),
+  doubtedCauses: z
+    .array(z.object({ code: z.string(), wrong: z.int() }))
+    .describe('causes that were said to be wrong too often to be told as proven; for administrators'),
   soundings: z.array(Sounding).describe('the last ones that did not pass'),
   scoresPerHour: z.array(z.object({ hour: Moment, scores: z.int() })).describe('the last 24 hours, oldest first'),
 })

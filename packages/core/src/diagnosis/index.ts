@@ -29,4 +29,13 @@ export {
   type Objection,
   type SentFacts,
 } from './tool-words.js'
+export {
+  asDoubted,
+  CAUSE_CODES,
+  MOST_WRONG,
+  partsOfCode,
+  trackRecord,
+  type CountedCause,
+  type TrackRecord,
+} from './track-record.js'
 export { LETTER_LANGUAGES, supportLetter, type LetterFacts, type LetterLanguage } from './letter/index.js'

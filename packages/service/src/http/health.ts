@@ -23,6 +23,20 @@ export function registerHealth(app: FastifyInstance, context: Context, database:
     labelNames: ['kind'],
     registers: [registry],
   })
+  new Counter({
+    name: 'bathyscribe_diagnosis_total',
+    help: 'Causes that were told for refused messages and judged afterwards, by cause and verdict: kept in the records, so every process says the same.',
+    labelNames: ['code', 'verdict'],
+    registers: [registry],
+    async collect() {
+      // Where the records are out of reach the rest is said all the same.
+      const counted = await context.records.verdicts.counted().catch(() => [])
+      this.reset()
+      for (const { code, right, rightByItself, wrong, missed } of counted)
+        for (const [verdict, count] of Object.entries({ right: right + rightByItself, wrong, missed }))
+          this.inc({ code, verdict }, count)
+    },
+  })
   const publish = context.changes.publish.bind(context.changes)
   context.changes.publish = (change) => {
     changes.inc({ kind: change.kind })

@@ -1,6 +1,7 @@
 import PgBoss from 'pg-boss'
 import type { DataSource } from 'typeorm'
 import type { Context } from '../desk/context.js'
+import { settleVerdicts } from '../desk/diagnosis/judge.js'
 import { mailSignInLinks } from '../desk/identity/sign-in-links.js'
 import { sendDueDigests } from '../desk/mail/send-digest.js'
 import { runSounding, type Outcome } from '../desk/soundings/run-sounding.js'
@@ -15,6 +16,7 @@ const SOUNDING = 'sounding'
 const EXPIRY = 'expiry'
 const DIGESTS = 'digests'
 const LINKS = 'sign-in-links'
+const VERDICTS = 'verdicts'
 const DAY_MS = 24 * 3600_000
 /** So long an account is known where it signed in from. */
 const SIGN_IN_PLACE_DAYS = 180
@@ -44,6 +46,7 @@ export async function startJobs(context: Context, database: DataSource): Promise
   await boss.createQueue(EXPIRY, { name: EXPIRY, retryLimit: 2 })
   await boss.createQueue(DIGESTS, { name: DIGESTS, retryLimit: 0 })
   await boss.createQueue(LINKS, { name: LINKS, retryLimit: 0 })
+  await boss.createQueue(VERDICTS, { name: VERDICTS, retryLimit: 0 })
 
   const stopping = new AbortController()
   /** Soundings that are running, those that wait for a person included. */
@@ -72,6 +75,8 @@ export async function startJobs(context: Context, database: DataSource): Promise
   await boss.schedule(DIGESTS, '*/10 * * * *')
   await boss.work(LINKS, { pollingIntervalSeconds: 10 }, () => mailSignInLinks(context))
   await boss.schedule(LINKS, '* * * * *')
+  await boss.work(VERDICTS, { pollingIntervalSeconds: 10 }, () => settleVerdicts(context))
+  await boss.schedule(VERDICTS, '* * * * *')
   await interruptStale(context)
 
   return {

@@ -39,6 +39,7 @@ import { FindingsAsFacts1793000000000 } from './migrations/30-findings-as-facts.
 import { FoundByIndex1794000000000 } from './migrations/31-found-by-index.js'
 import { SpreadOfScores1795000000000 } from './migrations/32-spread-of-scores.js'
 import { PublishedKeys1796000000000 } from './migrations/33-published-keys.js'
+import { Verdicts1797000000000 } from './migrations/34-verdicts.js'
 import { PlanningClient } from './planned-once.js'
 
 const MIGRATIONS = [
@@ -75,6 +76,7 @@ const MIGRATIONS = [
   FoundByIndex1794000000000,
   SpreadOfScores1795000000000,
   PublishedKeys1796000000000,
+  Verdicts1797000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

@@ -30,10 +30,17 @@ const LOOKED_THROUGH = 200_000
 export class DiagnosisRecords {
   constructor(private readonly manager: EntityManager) {}
 
+  /** Keeps what explains an entry. Whether it was right shows when the next message of the link comes: where a cause was told, that is waited for. */
   async keep(wireEntryId: string, found: Diagnosis): Promise<void> {
+    const isTold = found.certainty === 'proven' || found.certainty === 'likely'
     await this.manager.query(
-      `insert into diagnosis (wire_entry_id, found) values ($1, $2) on conflict (wire_entry_id) do nothing`,
-      [wireEntryId, JSON.stringify(found)],
+      `with kept as (insert into diagnosis (wire_entry_id, found) values ($1, $2) on conflict (wire_entry_id) do nothing returning wire_entry_id)
+       insert into diagnosis_waiting (registration_id, assignment_id, kind, wire_entry_id, at, looked_to)
+       select w.registration_id, w.assignment_id, w.kind, w.id, w.at, w.id from kept join wire_entry w on w.id = kept.wire_entry_id
+       where $3 and w.registration_id is not null
+       on conflict (registration_id, assignment_id, kind) do update set wire_entry_id = excluded.wire_entry_id, at = excluded.at, looked_to = excluded.looked_to
+         where diagnosis_waiting.wire_entry_id < excluded.wire_entry_id`,
+      [wireEntryId, JSON.stringify(found), isTold],
     )
   }
 

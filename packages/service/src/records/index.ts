@@ -47,6 +47,7 @@ import { FileRecords } from './files.js'
 import { PreflightRecords } from './preflight.js'
 import { PublishedKeyRecords } from './published-keys.js'
 import { ToolRecords } from './tools.js'
+import { VerdictRecords } from './verdicts.js'
 import { WireStoryRecords } from './wire-story.js'
 import { WireRecords } from './wire.js'
 
@@ -87,6 +88,7 @@ export class Records {
   readonly wireStories: WireStoryRecords
   readonly digests: DigestRecords
   readonly diagnoses: DiagnosisRecords
+  readonly verdicts: VerdictRecords
   readonly outline: OutlineRecords
   readonly pickings: PickingRecords
   readonly groups: GroupRecords
@@ -130,6 +132,7 @@ export class Records {
     this.wireStories = new WireStoryRecords(manager)
     this.digests = new DigestRecords(manager)
     this.diagnoses = new DiagnosisRecords(manager)
+    this.verdicts = new VerdictRecords(manager)
     this.outline = new OutlineRecords(manager)
     this.pickings = new PickingRecords(manager)
     this.groups = new GroupRecords(manager)

@@ -34,6 +34,8 @@ export const KEPT = [
   ['readings of exports', 'export_reading', 'person_id', 'at'],
   ['moves of addresses', 'address_move', 'person_id', 'at'],
   ['replacements of tools', 'tool_replacement', 'person_id', 'at'],
+  ['what was said of diagnoses', 'diagnosis_verdict', 'person_id', 'at'],
+  ['causes looked at', 'diagnosis_look', 'person_id', 'at'],
 ] as const
 
 /** Secrets, their fingerprints, and how the house counts. What a message held is read with the message. */

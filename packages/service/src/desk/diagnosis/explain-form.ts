@@ -56,7 +56,7 @@ export async function explainForm(context: Context, courses: string[] | null, pa
     return {
       ...part,
       what: `${noun} signed with the key “${oauth.consumerKey.slice(0, 80)}”, which is no registration’s here.`,
-      diagnosis: letter(diagnoseConsumerKey({ given: oauth.consumerKey, expected: null, others: known }), null),
+      diagnosis: await letter(diagnoseConsumerKey({ given: oauth.consumerKey, expected: null, others: known }), null),
     }
   const request = (url: string) => ({ method, url, parameters: parameters.filter(([name]) => name !== 'oauth_signature') }) // oxfmt-ignore
   // Of two with the same key the one whose secret fits is meant.
@@ -70,7 +70,7 @@ export async function explainForm(context: Context, courses: string[] | null, pa
     return {
       ...found,
       what: `${noun} that is signed rightly by the secret of ${held.label}, for ${url}.`,
-      diagnosis: late && letter(late, held.label),
+      diagnosis: late && (await letter(late, held.label)),
     }
   }
   const why = await firstExplained(candidates, (one) =>
@@ -79,7 +79,7 @@ export async function explainForm(context: Context, courses: string[] | null, pa
   return {
     ...found,
     what: `${noun} whose signature is not that of ${held.label} for ${url}.`,
-    diagnosis: why && letter(why, held.label),
+    diagnosis: why && (await letter(why, held.label)),
   }
 }
 

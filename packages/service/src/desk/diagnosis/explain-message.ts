@@ -79,7 +79,7 @@ async function explainToken(context: Context, courses: string[] | null, pasted: 
       { title: 'Claims', rows: rowsOf(claims) },
     ].filter(({ rows }) => rows.length > 0),
     entry: entry ? { id: entry.id, at: entry.at.toISOString(), direction: entry.direction } : null,
-    diagnosis: withLetter(context, await context.workers.diagnoseToken(facts), {
+    diagnosis: await withLetter(context, await context.workers.diagnoseToken(facts), {
       tool: tool?.label ?? null,
       kind: 'token',
       what: LOOKED_AT.token,
@@ -121,7 +121,7 @@ async function explainBaseString(context: Context, courses: string[] | null, pas
     differences: [...differences, ...(beside?.differences ?? [])],
     diagnosis:
       held && request && beside && !beside.isSame
-        ? withLetter(
+        ? await withLetter(
             context,
             await context.workers.diagnoseBaseString({
               request,

@@ -1,5 +1,7 @@
 import type { Diagnosis } from '@bathyscribe/contract'
 import {
+  asDoubted,
+  MOST_WRONG,
   supportLetter,
   type Diagnosis as Found,
   type LetterFacts,
@@ -16,6 +18,8 @@ export async function explainedEntries(
   const refused = entries.filter((one) => one.outcome !== 'accepted')
   if (refused.length === 0) return new Map()
   const found = await context.records.diagnoses.of(refused.map((one) => one.id))
+  if (found.size === 0) return new Map()
+  const doubted = await doubtedCauses(context)
   return new Map(
     refused.flatMap((entry) => {
       const one = found.get(entry.id)
@@ -26,9 +30,15 @@ export async function explainedEntries(
         at: entry.at,
         reference: `wire entry ${entry.id}`,
       }
-      return one ? [[entry.id, withLetter(context, one, about)] as const] : []
+      return one ? [[entry.id, inWords(context, one, about, doubted)] as const] : []
     }),
   )
+}
+
+/** What explains an entry, as far as its causes are not in doubt. */
+export async function toldOf(context: Context, wireEntryId: string): Promise<Found | undefined> {
+  const found = (await context.records.diagnoses.of([wireEntryId])).get(wireEntryId)
+  return found && asDoubted(found, await doubtedCauses(context)).found
 }
 
 /** A token is signed by itself, whatever brought it. */
@@ -55,8 +65,19 @@ export const LOOKED_AT = {
 /** What a letter is about; `tool` is null for one that is not known. */
 export type About = Pick<LetterFacts, 'kind' | 'what' | 'reference'> & { tool: string | null; at: Date | null }
 
-/** The answer’s form: what was found, and a text for support in each language. */
-export function withLetter({ settings }: Context, found: Found, about: About): Diagnosis {
+/** Causes that were said to be wrong too often, and how often, since somebody looked at them. */
+type Doubted = ReadonlyMap<string, number>
+function doubtedCauses({ records }: Context): Promise<Doubted> {
+  return records.verdicts.doubted(MOST_WRONG)
+}
+
+/** The answer’s form: what was found, as far as its causes are not in doubt, and a text for support in each language. */
+export async function withLetter(context: Context, found: Found, about: About): Promise<Diagnosis> {
+  return inWords(context, found, about, found.causes.length > 0 ? await doubtedCauses(context) : new Map())
+}
+
+function inWords({ settings }: Context, given: Found, about: About, doubted: Doubted): Diagnosis {
+  const { found, doubts } = asDoubted(given, doubted)
   const from = [settings.platformName, settings.contactEmail, settings.publicUrl].filter(Boolean).join(' · ')
   const letterIn = (language: LetterLanguage) =>
     supportLetter(
@@ -73,5 +94,15 @@ export function withLetter({ settings }: Context, found: Found, about: About): D
   const { certainty, sentence, ruledOut } = found
   // Commands are for the letter alone.
   const causes = found.causes.map(({ reproduce: _, ...cause }) => cause)
-  return { certainty, sentence, causes, ruledOut, letters: { en: letterIn('en'), de: letterIn('de') } }
+  const doubt = doubts.length > 0 ? doubtOf(doubts, doubted, given.certainty === 'proven') : null
+  return { certainty, sentence, causes, ruledOut, doubt, letters: { en: letterIn('en'), de: letterIn('de') } }
+}
+
+function doubtOf(doubts: readonly string[], doubted: Doubted, isShown: boolean): string {
+  const often = doubts
+    .map((code) => `“${code.replaceAll('_', ' ')}” has been said to be wrong ${doubted.get(code)} times`)
+    .join(', and ')
+  return isShown
+    ? `Computing shows it, but ${often}. Until an administrator has looked at that, it is told as likely.`
+    : `Of what is told here, ${often}.`
 }

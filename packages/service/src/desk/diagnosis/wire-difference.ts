@@ -1,9 +1,8 @@
-import { Refusal } from '@bathyscribe/contract'
 import { compareMessages } from '@bathyscribe/core/diagnosis'
 import type { Parameter } from '@bathyscribe/core/oauth1'
-import { isTaught, requireTeaching } from '../identity/access.js'
 import type { Actor, Context } from '../context.js'
 import type { WireDetailRow, WireRecords } from '../../records/wire.js'
+import { visibleEntry } from './visible-entry.js'
 
 /** Of every message another, so that they say nothing of what has changed. */
 const ALWAYS_OTHERS = /^(oauth_(nonce|timestamp|signature|body_hash)|nonce|iat|exp|jti|state|login_hint|lti_message_hint|id_token|imsx_messageIdentifier|launch_presentation_return_url|.*launch_presentation\.return_url)$/ // oxfmt-ignore
@@ -23,9 +22,7 @@ type Request = { url: string; parameters?: Parameter[]; body?: string }
 /** How a message differs from the last good one of its kind, for the same link and, where there is one, the same person. @throws Refusal `wire.not_found` */
 export async function wireDifference(context: Context, actor: Actor, id: string): Promise<WireDifference> {
   const { records } = context
-  const courses = await requireTeaching(records, actor)
-  const entry = await records.wire.show(id)
-  if (!isTaught(courses, entry.courseId)) throw new Refusal('wire.not_found', id)
+  const { entry } = await visibleEntry(context, actor, id)
   const goodId = await records.wire.lastGoodBefore(id)
   if (goodId === undefined) return { good: null, differences: [], changes: [] }
   const good = await records.wire.show(goodId)

@@ -1,8 +1,8 @@
-import { Refusal, type Diagnosis } from '@bathyscribe/contract'
-import { isTaught, requireTeaching } from '../identity/access.js'
+import type { Diagnosis } from '@bathyscribe/contract'
 import type { WireDetailRow } from '../../records/wire.js'
 import type { Actor, Context } from '../context.js'
 import { explainedEntries } from './explained-entry.js'
+import { visibleEntry } from './visible-entry.js'
 
 const MOST_ENTRIES = 100
 
@@ -18,9 +18,7 @@ export interface FoundStory {
 /** The messages of the launch that an entry belongs to, in their order. @throws Refusal `wire.not_found` */
 export async function readWireStory(context: Context, actor: Actor, entryId: string): Promise<FoundStory> {
   const { records, clock, settings } = context
-  const courses = await requireTeaching(records, actor)
-  const about = await records.wire.show(entryId)
-  if (!isTaught(courses, about.courseId)) throw new Refusal('wire.not_found', entryId)
+  const { courses } = await visibleEntry(context, actor, entryId)
   const found = await records.wireStories.of(entryId, courses, MOST_ENTRIES)
   const certain = new Map(found.map((one) => [one.id, one.certain]))
   const rows = await records.wire.showMany(found.map((one) => one.id))

@@ -1,4 +1,5 @@
 import { ERRORS, type ErrorCode } from '@bathyscribe/contract'
+import { MOST_WRONG } from '@bathyscribe/core/diagnosis'
 import { changeInWords, proofOf, type Mark } from '@bathyscribe/core/checks'
 import { requireTeaching, type Seer } from '../identity/access.js'
 import type { Context } from '../context.js'
@@ -21,7 +22,7 @@ export async function readWatch(context: Context, actor: Seer) {
   const { records, clock } = context
   const courses = await requireTeaching(records, actor)
   const now = clock.now()
-  const [proof, refusals, soundings, perHour, approvals, entries, scores, ownAddress] = await Promise.all([
+  const [proof, refusals, soundings, perHour, approvals, entries, scores, ownAddress, doubted] = await Promise.all([
     records.assignments.proofOfPublished(courses, UNPROVEN_SHOWN),
     records.wire.refusals(new Date(now.getTime() - REFUSALS_SINCE_MS), courses, 20),
     records.soundings.lastFailing(courses, 8),
@@ -30,6 +31,7 @@ export async function readWatch(context: Context, actor: Seer) {
     records.menus.waitingForEntry(courses),
     scoreTrouble(context, courses, now),
     courses === null ? movedTo(context, now) : null,
+    courses === null ? records.verdicts.doubted(MOST_WRONG) : new Map<string, number>(),
   ])
   return {
     unproven: proof.first.map((assignment) => {
@@ -55,6 +57,7 @@ export async function readWatch(context: Context, actor: Seer) {
     })),
     scores,
     ownAddress,
+    doubtedCauses: [...doubted].map(([code, wrong]) => ({ code, wrong })),
     soundings,
     scoresPerHour: fillHours(perHour, now),
   }

@@ -1,6 +1,7 @@
 import { Refusal } from '@bathyscribe/contract'
 import { preflightQuestion } from '../../desk/assignments/preflight.js'
 import { makeAssignment } from '../../desk/assignments/make.js'
+import { inText } from './views/moments.js'
 import { wireDetailView, wireView } from './views/wire.js'
 import { watchView } from './views/watch.js'
 import { soundingDetailView, soundingView } from './views/soundings.js'
@@ -19,6 +20,7 @@ import { checkTable, makeTable } from '../../desk/assignments/table.js'
 import type { Context } from '../../desk/context.js'
 import type { Records } from '../../records/index.js'
 import { explainedEntries } from '../../desk/diagnosis/explained-entry.js'
+import { visibleEntry } from '../../desk/diagnosis/visible-entry.js'
 import { readItem } from '../../desk/outline/read-outline.js'
 import { turnIntoLink } from '../../desk/outline/turn.js'
 import { readWatch } from '../../desk/watch/read-watch.js'
@@ -163,10 +165,10 @@ export function evidenceHandlers(
       return { ...page, items: page.items.map(wireView) }
     },
     showWireEntry: async ({ caller, params }) => {
-      const courses = await requireTeaching(records, caller.actor)
-      const entry = await records.wire.show(params.entry)
-      if (!isTaught(courses, entry.courseId)) throw new Refusal('wire.not_found', params.entry)
-      return wireDetailView(entry, (await explainedEntries(context, [entry])).get(entry.id) ?? null)
+      const { entry } = await visibleEntry(context, caller.actor, params.entry)
+      const explained = (await explainedEntries(context, [entry])).get(entry.id) ?? null
+      const verdicts = await records.verdicts.of(entry.id)
+      return { ...wireDetailView(entry, explained), verdicts: inText(verdicts) }
     },
     showWatch: async ({ caller }) => watchView(await readWatch(context, caller.actor)),
   }

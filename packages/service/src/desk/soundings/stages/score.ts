@@ -1,6 +1,7 @@
 import { found, type Found } from '@bathyscribe/core/checks'
 import { fractionOf, isWithin, pointsOf, sameNumber } from '@bathyscribe/core/scores'
 import type { Link } from '../../../records/statements/links.js'
+import { toldOf } from '../../diagnosis/explained-entry.js'
 import type { SentScore } from '../../../records/scores.js'
 import { learnerName, type Run } from './run.js'
 
@@ -168,7 +169,7 @@ export async function refusedCall(
   if (!refused) return undefined
   const { id: wireEntryId, statement: entry, code, otherTool } = refused
   if (otherTool !== null) return found(check, 'other_registration', { name: otherTool, entry }, { wireEntryId })
-  const diagnosis = (await context.records.diagnoses.of([wireEntryId])).get(wireEntryId)
+  const diagnosis = await toldOf(context, wireEntryId)
   const causeIf = (certainty: 'proven' | 'likely') => {
     const cause = diagnosis?.certainty === certainty ? diagnosis.causes[0] : undefined
     return cause ? { sentence: cause.sentence, remedy: cause.theirs ?? cause.ours } : null
