@@ -9,6 +9,7 @@ const ROOT = fileURLToPath(new URL('../..', import.meta.url)).replace(/\/$/, '')
 const RUN = join(ROOT, '.run')
 const MINIMUM_NODE = { major: 20, minor: 19 }
 const MINIMUM_POSTGRESQL = 15
+const NPM_TRIES = 3
 
 /** What Debian has to bring, and how to see that it is there. */
 const DEBIAN = {
@@ -106,11 +107,19 @@ function installNpmPackages(say) {
   const wanted = hashOf([join(ROOT, 'package-lock.json')])
   if (existsSync(join(ROOT, 'node_modules/typescript-7/bin/tsc')) && readMark('npm') === wanted) return
   say('Installing npm packages …')
-  const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
-    cwd: ROOT,
-    stdio: ['ignore', 'ignore', 'inherit'],
-  })
-  if (done.status !== 0) throw new Stop('npm could not install the packages.')
+  for (let tries = 1; ; tries++) {
+    const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
+      cwd: ROOT,
+      encoding: 'utf8',
+      stdio: ['ignore', 'ignore', 'pipe'],
+    })
+    process.stderr.write(done.stderr)
+    if (done.status === 0) break
+    // npm asks again for what it cannot reach, but not where an answer breaks off in the middle. What has come is in its cache.
+    if (tries === NPM_TRIES || !/npm error (network|code E(CONNRESET|TIMEDOUT|AI_AGAIN))/.test(done.stderr))
+      throw new Stop('npm could not install the packages.')
+    say('The connection broke off. Trying again …')
+  }
   writeMark('npm', wanted)
 }
 
