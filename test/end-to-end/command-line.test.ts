@@ -167,7 +167,7 @@ describe('the command line', () => {
 })
 
 describe('the secrets of a service that runs, by command line', () => {
-  it('are sealed anew, and earlier keys go when it is said that every process was started anew', async () => {
+  it('are resealed, and earlier keys go when it is said that every process was restarted', async () => {
     const { url } = await startPostgres(join(demo.folder, 'postgres'))
     const server = {
       BATHYSCRIBE_PUBLIC_URL: demo.url,
@@ -189,7 +189,7 @@ describe('the secrets of a service that runs, by command line', () => {
     })
     expect(elsewhere.status).toBe(1)
     expect(elsewhere.stderr).toContain('cannot be read')
-    // The service was not started anew, and opens what it has to.
+    // The service was not restarted, and opens what it has to.
     expect((await run(['tool', 'check', 'knotwork-drills'])).status).toBe(0)
   })
 })
@@ -255,7 +255,7 @@ describe('a tool that is handed over, by command line', () => {
     ['sextant', 'wrong_prompt', /fail +initiation +.*prompt is “login”, not “none”/],
     ['sextant', 'sends_nowhere', /fail +initiation +The initiation address does not send the browser back to us/],
     ['sextant', 'keyset_empty', /fail +keyset +The keyset holds no key that can be used/],
-    ['sextant', 'keyset_page', /fail +keyset +What stands at the keyset address is no keyset/],
+    ['sextant', 'keyset_page', /fail +keyset +What is at the keyset address is not a keyset/],
     ['sextant', 'keyset_huge', /fail +keyset +The answer is larger than is read here/],
     ['sextant', 'keyset_gone', /fail +keyset +The address answers, but not with what was asked for/],
     ['sextant', 'error_500', /fail +initiation +The initiation address answers 500/],
@@ -315,7 +315,7 @@ describe('a tool that is handed over, by command line', () => {
     expect((await run(['tool', 'offer', 'harbour-desk'])).status).toBe(2)
     expect((await run(['tool', 'offer', 'harbour-desk', '--all'])).stdout).toMatch(/offered to +all courses/)
     expect((await run(['course', 'add-tool', 'HYD-210', 'sextant-bench'])).stdout).toContain(
-      'stands in the menu as “Bench”',
+      'is in the menu as “Bench”',
     )
     expect((await run(['course', 'menu-change', 'HYD-210', 'Bench', '--to', '1', '--hide'])).stdout).toMatch(
       /1 hidden +Bench/,
@@ -323,7 +323,7 @@ describe('a tool that is handed over, by command line', () => {
     expect((await run(['course', 'remove-tool', 'HYD-210', 'sextant-bench'])).stderr).toContain('tool.in_use')
     expect((await run(['course', 'menu-remove', 'HYD-210', 'Bench'])).stdout).not.toContain('Bench')
     expect((await run(['course', 'remove-tool', 'HYD-210', 'sextant-bench'])).status).toBe(0)
-    expect((await run(['course', 'forget-entry', 'HYD-210', 'harbour-desk'])).stdout).toContain(
+    expect((await run(['course', 'first-entry', 'HYD-210', 'harbour-desk', '--again'])).stdout).toContain(
       'waits for a first entry',
     )
     expect((await run(['course', 'menu', 'HYD-210'])).stdout).toMatch(/Harbour Desk.*waiting/)

@@ -28,7 +28,7 @@ describe('in Chromium', () => {
     await tomas.getByLabel('Points').fill('50')
     await tomas.getByLabel('Category').selectOption('Drills')
     await tomas.getByLabel('Custom parameters').fill('drill=soundings\npart=echo')
-    await tomas.getByText('Nothing stands against publishing').waitFor()
+    await tomas.getByText('Nothing prevents publishing').waitFor()
     await tomas.getByRole('button', { name: 'Make and publish' }).click()
     await tomas.getByRole('heading', { name: 'Reading the echo trace' }).waitFor()
     await tomas.getByText('Nobody has opened it yet').waitFor()
@@ -57,12 +57,12 @@ describe('in Chromium', () => {
     await cell.getByText('33').waitFor()
     await cell.click()
     await gradebook.getByText('0.6667 of 1 × 50 points = 33.335, shown as 33 (half up, no decimals).').waitFor()
-    await tomas.getByText('0.6667 of 1 × 50 = 33.335 stands in the gradebook.').waitFor()
+    await tomas.getByText('0.6667 of 1 × 50 = 33.335 is in the gradebook.').waitFor()
     await expect.poll(() => tomas.locator('.upright .mark-proven').count()).toBe(6)
     expect([...complaints, ...niamhs]).toEqual([])
   })
 
-  it('a technologist registers a tool with a blank copied along, checks it, and runs a sounding that names the wrong secret', async () => {
+  it('a technologist registers a tool with a space copied along, checks it, and runs a sounding that names the wrong secret', async () => {
     const { page, complaints } = await visit(browser, demo.url, 'ingrid')
     await page.getByRole('navigation').getByRole('link', { name: 'Tools' }).click()
     await page.getByRole('link', { name: 'Register a tool' }).click()
@@ -75,7 +75,7 @@ describe('in Chromium', () => {
     await page.getByText('has the same key, launch address').first().waitFor()
     await page.getByRole('button', { name: 'Register “Knotwork, misheard” by LTI 1.1' }).click()
     await page.getByText('is registered already').waitFor()
-    await page.getByLabel('Register it a second time all the same, because').fill('Trying the sounding')
+    await page.getByLabel('Register it a second time anyway, because').fill('Trying the sounding')
     await page.getByRole('button', { name: 'Register “Knotwork, misheard” by LTI 1.1' }).click()
     await page.getByRole('heading', { name: 'Knotwork, misheard' }).waitFor()
     await page.getByRole('button', { name: 'Show; this is audited' }).click()
@@ -101,9 +101,9 @@ describe('in Chromium', () => {
     // The page of the course, which may still be there, has such a link, too.
     await page.getByRole('heading', { name: 'Proof' }).waitFor()
     await page.getByRole('link', { name: 'Rehearse' }).click()
-    await page.getByText('You rehearse as the course’s test learner').waitFor()
+    await page.getByText('Rehearsal as the test learner').waitFor()
     await page.frameLocator('iframe').frameLocator('iframe').getByText('Test learner of MET 130').waitFor()
-    await page.getByRole('link', { name: 'Leave the rehearsal' }).click()
+    await page.getByRole('link', { name: 'Clouds and fronts as you see it' }).click()
     await page.getByRole('heading', { name: 'Proof' }).waitFor()
   })
 

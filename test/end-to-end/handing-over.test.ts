@@ -34,7 +34,7 @@ describe('a course’s menu, in Chromium', () => {
 
     await tomas.getByRole('button', { name: 'Change Chandlery Shelf' }).click()
     await tomas.getByLabel('Label').fill('Weather Atlas')
-    await tomas.getByRole('button', { name: 'Keep the changes' }).click()
+    await tomas.getByRole('button', { name: 'Save' }).click()
     await menu.getByRole('link', { name: 'Weather Atlas' }).waitFor()
     expect(await labels()).toEqual(['Harbour Desk', 'Pilot Books', 'Weather Atlas'])
 
@@ -115,7 +115,7 @@ describe('LTI 1.3, in Chromium', () => {
     ])
     // It is one that the academy has: a second registration is asked for, and said why.
     await page.getByText('It is registered already, as Sextant Bench').waitFor()
-    await page.getByLabel('Register it a second time all the same, because').fill('A key of its own for summer')
+    await page.getByLabel('Register it a second time anyway, because').fill('A key of its own for summer')
     await page.getByRole('button', { name: 'Let it register' }).click()
     await page.getByText('This registration waits for approval').waitFor()
     await expect.poll(() => popup.isClosed()).toBe(true)
@@ -186,12 +186,12 @@ describe('LTI 1.3, in Chromium', () => {
     await page.getByRole('button', { name: 'Bring it in' }).click()
     const asking = page.getByRole('dialog', { name: 'Your password once more' })
     // Left alone, nothing is done and the page says why.
-    await asking.getByRole('button', { name: 'Leave it' }).click()
+    await asking.getByRole('button', { name: 'Cancel' }).click()
     await page.getByText('This needs your password once more.').waitFor()
     await page.getByRole('button', { name: 'Bring it in' }).click()
     await asking.getByLabel('Password').fill('not this one')
     await asking.getByRole('button', { name: 'Go on' }).click()
-    await asking.getByText('The present password is not right.').waitFor()
+    await asking.getByText('The current password is wrong.').waitFor()
     await asking.getByLabel('Password').fill(PASSWORD)
     await asking.getByLabel('Password').press('Enter')
     await page.getByText('it is shown this once').waitFor()
@@ -223,7 +223,7 @@ describe('LTI 1.3, in Chromium', () => {
     const { page } = await visit(browser, demo.url, 'ingrid')
     await page.goto(`${demo.url}/tools/chandlery-shelf`)
     await page.getByRole('button', { name: 'Delete …' }).click()
-    await page.getByText('menu entries hang on it').waitFor()
+    await page.getByText('menu entries depend on it').waitFor()
     await page.getByRole('button', { name: 'Delete', exact: true }).click()
     await page.getByText('deleted').first().waitFor()
     await page.getByRole('button', { name: 'Bring it back' }).click()

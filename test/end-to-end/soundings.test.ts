@@ -33,9 +33,9 @@ async function json<T>(args: string[], input = ''): Promise<T> {
 
 describe('a sweep over the whole academy, twice', () => {
   const linksOf = async (sweep: string, only: string) =>
-    (await json<{ items: SweepLink[] }>(['sounding', 'swept', sweep, '--only', only])).items
+    (await json<{ items: SweepLink[] }>(['sounding', 'sweep-show', sweep, '--only', only])).items
 
-  it('says of the second that exactly what was broken in between is newly broken, and then mended', async () => {
+  it('says of the second that exactly what was broken in between is newly broken, and then fixed', async () => {
     const first = await json<SweepDetail>(['sounding', 'sweep'])
     expect(first.state).toBe('done')
     const passed = [...(await linksOf(first.id, 'pass')), ...(await linksOf(first.id, 'warn'))]
@@ -50,14 +50,14 @@ describe('a sweep over the whole academy, twice', () => {
     expect(second.before).toBe(first.id)
     const broken = await linksOf(second.id, 'newly_broken')
     expect(broken.map((link) => link.assignment.id).sort()).toEqual([...affected].sort())
-    expect(await linksOf(second.id, 'mended')).toEqual([])
+    expect(await linksOf(second.id, 'fixed')).toEqual([])
     for (const { cause } of broken) expect(cause).toMatch(/shared secret is wrong/)
     expect(second.causes.filter((cause) => cause.newly > 0)).toHaveLength(1)
     expect(readFileSync(file, 'utf8')).toContain('shared secret is wrong')
 
     await run(['tool', 'change', 'plotting-table', '--secret-file', '-'], `${secretOf('plotting')}\n`)
     const third = await json<SweepDetail>(['sounding', 'sweep'])
-    expect((await linksOf(third.id, 'mended')).map((link) => link.assignment.id).sort()).toEqual([...affected].sort())
+    expect((await linksOf(third.id, 'fixed')).map((link) => link.assignment.id).sort()).toEqual([...affected].sort())
     expect(await linksOf(third.id, 'newly_broken')).toEqual([])
   })
 })
@@ -71,17 +71,17 @@ describe('demo faults', () => {
 
   it('sets up a dozen broken links, each with what is reported of it', async () => {
     expect((await run(['demo', 'faults'])).stderr).toContain('--begin')
-    const { items } = await json<{ items: { mended: boolean; symptom: string }[] }>(['demo', 'faults', '--begin'])
+    const { items } = await json<{ items: { fixed: boolean; symptom: string }[] }>(['demo', 'faults', '--begin'])
     expect(items).toHaveLength(12)
-    expect(items.every((one) => !one.mended && one.symptom.length > 30)).toBe(true)
+    expect(items.every((one) => !one.fixed && one.symptom.length > 30)).toBe(true)
     expect((await run(['demo', 'faults', '13'])).status).toBe(2)
   })
 
   it('knows that all are broken still, and names causes that are true', async () => {
     const done = await run(['demo', 'faults', '--check', '--json'])
     expect(done.status).toBe(1)
-    const { items } = JSON.parse(done.stdout) as { items: { name: string; mended: boolean; statement: string }[] }
-    const told = Object.fromEntries(items.map((one) => [one.name, `${one.mended} ${one.statement}`]))
+    const { items } = JSON.parse(done.stdout) as { items: { name: string; fixed: boolean; statement: string }[] }
+    const told = Object.fromEntries(items.map((one) => [one.name, `${one.fixed} ${one.statement}`]))
     const causes: Record<string, RegExp> = {
       draft: /cannot see it/,
       group: /for nobody/,
@@ -118,18 +118,18 @@ describe('demo faults', () => {
     [10, 'redirect', async () => run(['tool', 'change', await tool(10), '--redirect-uri', `${demo.sextant}/launch`])],
     [11, 'scopes', async () => run(['tool', 'change', await tool(11), ...(await scopesOf('sextant-bench'))])],
     [12, 'keyset', async () => run(['tool', 'change', await tool(12), '--keyset-url', `${demo.sextant}/keyset`])],
-  ])('fault %i is mended by command line alone, and is known to be: %s', async (n, _, mend) => {
+  ])('fault %i is fixed by command line alone, and is known to be: %s', async (n, _, mend) => {
     expect((await checked(n)).status).toBe(1)
     const done = await mend()
     expect(done.status, done.stderr).toBe(0)
     const after = await checked(n)
     expect(after.status, after.stdout).toBe(0)
-    expect(JSON.parse(after.stdout)).toMatchObject({ mended: true })
+    expect(JSON.parse(after.stdout)).toMatchObject({ fixed: true })
   })
 
-  it('says that all twelve are mended, breaks them again, and takes them out of sight', async () => {
-    expect((await run(['demo', 'faults'])).stdout).toContain('12 of 12 mended')
-    expect((await run(['demo', 'faults', '--begin'])).stdout).toContain('0 of 12 mended')
+  it('says that all twelve are fixed, breaks them again, and takes them out of sight', async () => {
+    expect((await run(['demo', 'faults'])).stdout).toContain('12 of 12 fixed')
+    expect((await run(['demo', 'faults', '--begin'])).stdout).toContain('0 of 12 fixed')
     expect((await run(['demo', 'faults', '--end'])).stdout).toContain('12 set-ups')
     const { items } = await json<{ items: { state: string }[] }>(['assignment', 'list', C])
     expect(items.every((one) => one.state === 'draft')).toBe(true)
@@ -163,8 +163,8 @@ describe('a sounding through a browser', () => {
     )
     expect((await run(['rehearse', 'show', 'MET-130'])).stdout).toContain('Clouds and fronts')
     expect((await run(['rehearse', 'open', 'MET-130/clouds-and-fronts'])).stdout).toMatch(/\/work\?as=test_learner$/m)
-    expect((await run(['rehearse', 'reset', 'MET-130'])).status).toBe(1)
-    expect((await run(['rehearse', 'reset', 'MET-130', '--yes'])).status).toBe(0)
+    expect((await run(['rehearse', 'clear', 'MET-130'])).status).toBe(1)
+    expect((await run(['rehearse', 'clear', 'MET-130', '--yes'])).status).toBe(0)
   })
 
   it('is begun on the assignment’s page, and tells its story with pictures', async () => {
@@ -174,7 +174,7 @@ describe('a sounding through a browser', () => {
     await page.getByRole('button', { name: 'Run a sounding' }).click()
     await page.getByLabel('Followed by').selectOption('browser')
     await page.getByRole('button', { name: 'Begin' }).click()
-    await page.getByRole('heading', { name: 'What was to be seen' }).waitFor()
+    await page.getByRole('heading', { name: 'What the browser showed' }).waitFor()
     await page.getByText('Proven all the way').waitFor()
     const pictures = page.getByRole('img', { name: /the tool’s page in our browser/ })
     await expect.poll(() => pictures.count()).toBe(2)
@@ -203,16 +203,16 @@ describe('a sounding through a browser', () => {
       page.waitForEvent('popup'),
       page.getByRole('link', { name: 'Open it as the test learner' }).click(),
     ])
-    await work.getByText('You rehearse as the course’s test learner.').waitFor()
+    await work.getByText('Rehearsal as the test learner').waitFor()
     const drill = work.frameLocator('.stage-frame iframe').frameLocator('iframe')
     for (let i = 0; i < 3; i++) await drill.locator(`input[name="q${i}"]`).nth(i).check()
     await drill.getByRole('button', { name: 'Hand in' }).click()
     await page.getByText('Proven all the way').waitFor()
-    await work.getByRole('link', { name: 'The whole course' }).click()
+    await work.getByRole('link', { name: 'Rehearsal of the whole course' }).click()
     await work.getByRole('heading', { name: 'HYD 210 Hydrographic Surveying' }).waitFor()
-    await work.getByRole('button', { name: 'Begin afresh' }).first().click()
-    await work.getByRole('dialog').getByRole('button', { name: 'Begin afresh' }).click()
-    await expect.poll(() => work.getByRole('button', { name: 'Begin afresh' }).count(), { timeout: 30_000 }).toBe(0)
+    await work.getByRole('button', { name: 'Clear its traces' }).first().click()
+    await work.getByRole('dialog').getByRole('button', { name: 'Clear its traces' }).click()
+    await expect.poll(() => work.getByRole('button', { name: 'Clear its traces' }).count(), { timeout: 30_000 }).toBe(0)
     expect(complaints).toEqual([])
   })
 })

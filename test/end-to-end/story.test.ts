@@ -8,12 +8,12 @@ import { eventually } from '../eventually.js'
 import { commandOf } from './command.js'
 
 describe('the demo', () => {
-  it('tells its example story to the end: every score stands in the gradebook', async () => {
+  it('tells its example story to the end: every score is in the gradebook', async () => {
     const folder = join(RUN, `e2e-story-${process.pid}`)
     const lines: string[] = []
     const done = await runStory(folder, (line) => void lines.push(line), commandOf)
     expect(done, lines.join('\n')).toBe(0)
-    expect(lines.join('\n')).toContain('Every score stands in the gradebook')
+    expect(lines.join('\n')).toContain('Every score is in the gradebook')
     expect(existsSync(folder)).toBe(false)
   }, 360_000)
 

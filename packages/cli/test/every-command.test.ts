@@ -197,6 +197,29 @@ describe('what is said of a diagnosis', () => {
   })
 })
 
+describe('when columns are handed on', () => {
+  const handOn = (...given: string[]) => run(['gradebook', 'hand-on', ...given])
+  it('is set for those that are named, in their course or with it, and nothing is handed on', async () => {
+    const { status, out } = await handOn('HYD-210', 'bends', 'HYD-210/charts', '--mode', 'at_once')
+    expect(status).toBe(0)
+    expect(calls.map(({ name }) => name)).toEqual(['setHandOn', 'setHandOn'])
+    const [one, another] = callsOf('setHandOn')
+    expect([one!.params['assignment'], another!.params['assignment']]).toEqual(['HYD-210/bends', 'HYD-210/charts'])
+    expect(one!.body).toEqual({ mode: 'at_once' })
+    expect(out).toMatch(/is handed on: /)
+  })
+  it.each([
+    ['for no column', ['--mode', 'never'], /Name the columns/],
+    ['in a mode that there is none of', ['bends', '--mode', 'review'], /Allowed choices are manual/],
+    ['and handed on at once', ['bends', '--mode', 'never', '--again'], /cannot be used with/],
+  ])('is not set %s', async (_, given, said) => {
+    const { status, err } = await handOn('HYD-210', ...given)
+    expect(status).toBe(2)
+    expect(err).toMatch(said)
+    expect(calls).toEqual([])
+  })
+})
+
 describe('messages that are explained', () => {
   const one = (change: object) => ({
     kind: 'form',

@@ -5,6 +5,7 @@ import { RouterLink, RouterView, useRouter } from 'vue-router'
 import ConfirmPassword from './parts/ConfirmPassword.vue'
 import SearchBox from './parts/SearchBox.vue'
 import { followChanges, isLive } from './state/live'
+import { onPressed } from './state/pressed'
 import { currentSession, signOut, teachesSomething } from './state/session'
 import { theme } from './state/theme'
 
@@ -22,6 +23,7 @@ watch(
   { immediate: true },
 )
 onBeforeUnmount(() => stop?.())
+onPressed('?', () => void (currentSession.value && router.push('/glossary')))
 
 async function leave() {
   await signOut().catch(() => undefined)
@@ -57,6 +59,7 @@ const isHere = (word: string) =>
         <button class="plain" type="button" :title="`Colours: ${theme}`" @click="theme = NEXT_THEME[theme]">
           Colours: {{ theme }}
         </button>
+        <RouterLink to="/glossary" aria-label="Glossary" title="Glossary ( ? )">?</RouterLink>
         <RouterLink to="/account">{{ currentSession.person.fullName }}</RouterLink>
         <button class="plain" type="button" @click="leave">Sign out</button>
       </header>

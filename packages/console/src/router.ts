@@ -135,6 +135,7 @@ export const router = createRouter({
       props: true,
       meta: { title: 'Wire entry' },
     },
+    { path: '/glossary', component: () => import('./pages/Glossary.vue'), meta: { title: 'Glossary' } },
     { path: '/connect', component: () => import('./pages/Connect.vue'), meta: { title: 'Connect a tool' } },
     { path: '/account', component: () => import('./pages/Account.vue'), meta: { title: 'Your account' } },
     { path: '/:rest(.*)*', component: () => import('./pages/NotFound.vue'), meta: { title: 'Not found' } },

@@ -6,9 +6,9 @@ import { callsOf, refuse, serve } from '../../../test/served.js'
 
 const DRILLS = { id: 't1', slug: 'drills', name: 'Drills', state: 'enabled' } as const
 
-describe('what goes on to the records office', () => {
+describe('what is handed on to the records office', () => {
   const columns = [
-    { id: 'a', slug: 'a', title: 'Bends', mode: 'review', results: 9, accepted: 4, waiting: 0, refused: 1, unsent: 3 },
+    { id: 'a', slug: 'a', title: 'Bends', mode: 'manual', results: 9, accepted: 4, waiting: 0, refused: 1, unsent: 3 },
     {
       id: 'b',
       slug: 'b',
@@ -23,20 +23,20 @@ describe('what goes on to the records office', () => {
   ]
   const trouble = { person: { id: 'aino', username: 'aino', fullName: 'Aino' }, column: { id: 'a', slug: 'a', title: 'Bends' }, points: '3', state: 'refused', tries: 2, answer: 'No such class.', nextAt: null } // oxfmt-ignore
 
-  it('is sent by a button that says how much, and what never goes is not counted', async () => {
+  it('is handed on by a button that says how much, without what never goes', async () => {
     serve({ showHandOn: () => ({ office: true, paused: false, columns, trouble: [trouble] }), handOn: () => ({ queued: 3, unchanged: 4 }) }) // oxfmt-ignore
     const page = await open(HandOn, { course: 'c1', canChange: true })
     expect(page.text()).toContain('No such class.')
-    await page.press('Send 3 results that are new or changed')
-    expect(page.text()).toContain('3 results are on their way; 4 stand there already.')
-    await page.press('Send refused ones again, too')
+    await page.press('Hand on 3 new or changed results')
+    expect(page.text()).toContain('3 to hand on, now under way; 4 unchanged.')
+    await page.press('Hand on refused ones again, too')
     expect(callsOf('handOn').map((one) => one.body)).toEqual([{ again: false }, { again: true }])
   })
 
   it('is chosen for each column', async () => {
     serve({ showHandOn: () => ({ office: true, paused: false, columns, trouble: [] }), setHandOn: () => ({}) })
     const page = await open(HandOn, { course: 'c1', canChange: true })
-    await page.type('How Bends goes on', 'at_once')
+    await page.type('When Bends is handed on', 'at_once')
     expect(callsOf('setHandOn')[0]).toMatchObject({ params: { assignment: 'a' }, body: { mode: 'at_once' } })
   })
 
@@ -48,10 +48,10 @@ describe('what goes on to the records office', () => {
     expect((await open(HandOn, { course: 'c1', canChange: true })).text()).toContain(said)
   })
 
-  it('cannot be sent or chosen by who may only look', async () => {
+  it('cannot be handed on or chosen by who may only look', async () => {
     serve({ showHandOn: () => ({ office: true, paused: false, columns, trouble: [trouble] }) })
     const page = await open(HandOn, { course: 'c1', canChange: false })
-    expect(page.text()).toContain('when I send it')
+    expect(page.text()).toContain('by hand')
     expect([...document.querySelectorAll('button')].map((one) => one.textContent.trim())).toEqual(['OneRoster archive'])
     expect(document.querySelector('select')).toBeNull()
   })
@@ -96,23 +96,23 @@ describe('a tool’s own export', () => {
   it('is taken over by lines that one chooses, and only where there is a value for somebody', async () => {
     const page = await compared()
     expect([...document.querySelectorAll('tbody input')].map((one) => one.getAttribute('aria-label'))).toEqual([
-      'Take over line 2',
+      'Use line 2',
     ])
-    await page.press('Take over line 2')
-    await page.press('Take 1 over as my own points')
+    await page.press('Use line 2')
+    await page.press('Use 1 value as my own points')
     expect(callsOf('takeReconciled')[0]!.body).toMatchObject({ lines: [2], reading: { email: 'Mail', score: 'Mark' } })
-    expect(page.text()).toContain('1 values stand now as your own points')
+    expect(page.text()).toContain('1 value is now your own points')
     // What was chosen is done: the button has nothing to take any more.
-    await page.press('Take 0 over as my own points')
+    await page.press('Use 0 values as my own points')
     expect(callsOf('takeReconciled')).toHaveLength(1)
   })
 
   it('is read again as one says, and that is remembered when it is right', async () => {
     const page = await compared()
     await page.type('Out of', 'Of')
-    await page.type('Else out of', ' 50 ')
+    await page.type('Maximum, if the file has none', ' 50 ')
     await page.press('Read again')
-    await page.press('Right: remember for Drills')
+    await page.press('Correct: remember for Drills')
     const [, again, confirmed] = callsOf('reconcileScores').map((one) => one.body)
     expect(again).toMatchObject({ reading: { email: 'Mail', score: 'Mark', maximum: 'Of' }, maximum: '50' })
     expect(confirmed).toMatchObject({ confirm: true })

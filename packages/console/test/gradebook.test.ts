@@ -153,7 +153,7 @@ describe('a trail', () => {
   const entry = (more: object) => ({
     ...{ id: '1', at: AT, operation: 'replace', outcome: 'accepted', code: null, sent: '0.9', sentOutOf: '1', sentAt: null },
     ...{ activity: null, grading: null, points: '9', outOf: '10', pointsBefore: null, comment: null, wireEntryId: '77' },
-    ...{ counts: false, by: null, evidence: null, mergedFrom: null, setAsideBy: null, resultData: null },
+    ...{ counts: false, by: null, evidence: null, mergedFrom: null, setAsideBy: null, handedIn: null },
     ...more,
   }) // oxfmt-ignore
   const trail = (items: object[], more: object = {}) => ({
@@ -179,7 +179,7 @@ describe('a trail', () => {
     const said = [...document.querySelectorAll('.trail > li')].map((one) => one.textContent.replace(/\s+/g, ' ').trim())
     expect(said[0]).toMatch(/^9 of 10 ● counts.*sent as 0\.9 of 1 · wire entry 77 Well tied$/)
     expect(said[1]).toMatch(/^1\.7.*refused/i)
-    expect(said[2]).toContain('set aside by a sounding, counts for nothing')
+    expect(said[2]).toContain('set aside by a sounding, not used')
     expect(said[3]).toContain('sent to “DRILL 1” · export.csv')
     expect(said[4]).toContain('started, the tool will grade it')
     expect(page.faults).toEqual([])
@@ -191,8 +191,8 @@ describe('a trail', () => {
     expect(page.text()).toContain('No score has been received.')
     await page.type('Points of 10; empty for none', ' 7.5 ')
     await page.type('Comment, which the learner reads', 'Seen in class')
-    await page.press('Set')
-    await page.press('Set')
+    await page.press('Save')
+    await page.press('Save')
     await page.press('Exempt')
     expect(callsOf('gradeByHand').map((one) => one.body)).toEqual([
       { act: 'override', points: '7.5', comment: 'Seen in class' },
@@ -207,7 +207,7 @@ describe('a trail', () => {
       gradeByHand: () => ({}),
     })
     const page = await open(TrailPanel, at)
-    await page.press('Lift: the tool’s score counts again')
+    await page.press('Lift: the tool’s score applies again')
     await page.press('Count again')
     expect(callsOf('gradeByHand').map((one) => one.body)).toEqual([{ act: 'lift' }, { act: 'count' }])
   })
@@ -217,7 +217,7 @@ describe('a trail', () => {
     refuse('gradeByHand', 'access.denied')
     const page = await open(TrailPanel, at)
     await page.type('Points of 10; empty for none', '7')
-    await page.press('Set')
+    await page.press('Save')
     expect(page.field('Points of 10; empty for none').value).toBe('7')
     expect(document.querySelector('[role=alert]')).not.toBeNull()
   })
@@ -227,7 +227,7 @@ describe('a trail', () => {
     ['javascript:alert(1)', false],
     ['a text', false],
   ])('shows what was handed in, and links to nothing but pages: %s', async (value, linked) => {
-    serve({ showTrail: () => trail([entry({ resultData: { kind: 'url', value } })]) })
+    serve({ showTrail: () => trail([entry({ handedIn: { kind: 'url', value } })]) })
     const page = await open(TrailPanel, at)
     expect(page.text()).toContain(`Handed in: ${value}`)
     expect(document.querySelector(`a[href="${value}"]`) !== null).toBe(linked)

@@ -246,7 +246,7 @@ describe('something new in a unit', () => {
 
   it('is an assignment that stood in no unit', async () => {
     const { page } = await begin('An assignment that is there')
-    await page.type('Assignment that stands in no unit', 'a7')
+    await page.type('Assignment that is in no unit', 'a7')
     await page.press('Put it here')
     expect(added()).toEqual([{ kind: 'assignment', unit: 'u1', assignment: 'a7' }])
   })

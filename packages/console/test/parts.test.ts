@@ -193,7 +193,7 @@ describe('the password once more', () => {
       problem: { code: 'session.confirm_needed' },
     })
     await page.settle()
-    await page.press('Leave it')
+    await page.press('Cancel')
     await revealed
   })
 
@@ -207,7 +207,7 @@ describe('the password once more', () => {
     document.querySelector('form')!.dispatchEvent(new Event('submit', { cancelable: true }))
     await page.settle()
     expect(document.querySelector('[role=alert]')).not.toBeNull()
-    await page.press('Leave it')
+    await page.press('Cancel')
     await expect(revealed).resolves.toBe('refused')
   })
 })
@@ -273,7 +273,7 @@ describe('categories of a gradebook', () => {
     await page.press('Take away Exam')
     expect(callsOf('removeCategory')[0]).toMatchObject({ params: { category: 'c2' }, query: {} })
     await page.press('Take away Drills')
-    expect(page.text()).toContain('2 assignments stand in it.')
+    expect(page.text()).toContain('2 assignments are in it.')
     await page.press('Take it away')
     expect(callsOf('removeCategory')[1]).toMatchObject({ params: { category: 'c1' }, query: { moveTo: 'none' } })
   })

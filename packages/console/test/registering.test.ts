@@ -119,7 +119,7 @@ describe('the form of a tool', () => {
     page.field('Shared secret').dispatchEvent(new Event('blur'))
     await page.settle()
     expect(page.field('Shared secret').value).toBe('halyard-3')
-    expect(page.text()).toContain('Blanks or invisible characters around it were removed.')
+    expect(page.text()).toContain('Spaces or invisible characters around it were removed.')
   })
 
   it('sends what belongs to LTI 1.1, and nothing of the other version', async () => {
@@ -162,7 +162,7 @@ describe('the form of a tool', () => {
       await page.settle()
     }
     await send()
-    await page.type('Register it a second time all the same, because', 'a spare key')
+    await page.type('Register it a second time anyway, because', 'a spare key')
     serve({ registerTool: () => ({ slug: 'drills-2' }) })
     await send()
     expect(callsOf('registerTool')[1]!.body).toMatchObject({ secondReason: 'a spare key' })

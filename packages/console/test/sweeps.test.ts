@@ -22,12 +22,12 @@ const member = (name: string, role: string, state: string) => ({
   ...sampled('listMembers').items[0]!,
   ...{ person: { ...person(name), email: '' }, role, state },
 })
-const changes = { newly_broken: 0, still_broken: 0, mended: 0, slower: 0, same: 0, first: 0 }
+const changes = { newly_broken: 0, still_broken: 0, fixed: 0, slower: 0, same: 0, first: 0 }
 const SWEEP = {
   ...{ id: 's2', title: 'HYD 210', state: 'done', startedAt: AT, endedAt: AT, by: person('Tomas'), scheduled: false },
   ...{ depth: 'deep', follower: 'browser', before: 's1', links: 9, done: 9, causes: [] },
   verdicts: { pass: 6, warn: 1, fail: 2, skipped: 0 },
-  changes: { ...changes, newly_broken: 1, still_broken: 1, mended: 2, slower: 1, same: 4 },
+  changes: { ...changes, newly_broken: 1, still_broken: 1, fixed: 2, slower: 1, same: 4 },
 } // oxfmt-ignore
 const link = (n: number, more: object = {}) => ({
   assignment: { id: `a${n}`, slug: `a-${n}`, title: `Drill ${n}` },
@@ -41,11 +41,11 @@ beforeEach(() => vi.mocked(saveFile).mockClear())
 describe('a sweep', () => {
   beforeEach(() => serve({ showSweep: () => SWEEP, listSweepLinks: () => ({ items: [link(1)], next: null }) }))
   const figures = () =>
-    [...document.querySelectorAll('.figure')].map((one) => one.textContent.replace(/\s+/g, ' ').trim())
+    [...document.querySelectorAll('.sweep-number')].map((one) => one.textContent.replace(/\s+/g, ' ').trim())
 
   it('says its figures from across the room, those against the sweep before only where there was one', async () => {
     const page = await open(SweepPage, { id: 's2' })
-    expect(figures()).toEqual(['2 broken', '1 newly broken', '2 mended', '1 slower', '1 to look at', '6 proven'])
+    expect(figures()).toEqual(['2 broken', '1 newly broken', '2 fixed', '1 slower', '1 to look at', '6 proven'])
     expect(page.text()).toContain('1.2 s')
     page.view.unmount()
     serve({ showSweep: () => ({ ...SWEEP, before: null }) })
@@ -55,12 +55,12 @@ describe('a sweep', () => {
 
   it('shows the links behind a figure that one presses, and all again', async () => {
     const page = await open(SweepPage, { id: 's2' })
-    for (const name of [/^2\s*broken$/, /^2\s*mended$/]) await page.press(name)
+    for (const name of [/^2\s*broken$/, /^2\s*fixed$/]) await page.press(name)
     await page.press('Show all')
     expect(callsOf('listSweepLinks').map((one) => one.query)).toEqual([
       { limit: '50' },
       { limit: '50', verdict: 'fail' },
-      { limit: '50', change: 'mended' },
+      { limit: '50', change: 'fixed' },
       { limit: '50' },
     ])
   })
@@ -198,7 +198,7 @@ describe('a new sweep', () => {
     await open(SweepList)
     const found = [...document.querySelectorAll('tbody tr')].map((one) => one.lastElementChild!.textContent.replace(/\s+/g, ' ').trim()) // oxfmt-ignore
     expect(found).toEqual([
-      '✕ 1 newly broken ● 2 mended ▲ 1 to look at',
+      '✕ 1 newly broken ● 2 fixed ▲ 1 to look at',
       '✕ 2 broken ▲ 1 to look at',
       '● 9 links proven',
       '',
@@ -300,7 +300,7 @@ describe('what is expected of a link', () => {
     await page.press('Change')
     await page.type('Its page shows the words', '')
     await page.type('to', '0.75')
-    await page.press('Expect this')
+    await page.press('Save')
     expect(callsOf('setExpectation')[0]!.body).toEqual({ answersWithinMs: 900, scoreFrom: '0.5', scoreTo: '0.75' })
     await page.press('Expect nothing')
     expect(callsOf('removeExpectation')).toHaveLength(1)
@@ -322,7 +322,7 @@ describe('what is expected of a link', () => {
     await page.press('Say what is expected')
     await page.type('Score from, part of 1', '0.9')
     await page.type('to', '0.1')
-    await page.press('Expect this')
+    await page.press('Save')
     expect(page.field('Score from, part of 1').value).toBe('0.9')
     expect(document.querySelector('[role=alert]')).not.toBeNull()
   })

@@ -23,7 +23,7 @@ const as = async (siteRole: 'administrator' | 'none') => {
   await loadSession()
 }
 const said = () => [...document.querySelectorAll('button')].map((one) => one.textContent.trim()).filter(Boolean)
-const buttons = () => said().filter((one) => !['Leave it', 'Suspend', 'Retire', 'Delete', 'Replace'].includes(one))
+const buttons = () => said().filter((one) => !['Cancel', 'Suspend', 'Retire', 'Delete', 'Replace'].includes(one))
 /** Presses the button of the dialog, which stands behind those of the page. */
 async function agree(name: string, settle: () => Promise<void>) {
   const all = [...document.querySelectorAll('button')].filter((one) => one.textContent.trim() === name)
@@ -120,7 +120,7 @@ describe('a registration that waits', () => {
     serve({ refuseTool: () => tool() })
     const page = await open(ToolApproval, { tool: waiting() })
     await page.press('Refuse')
-    expect(page.text()).toContain('The registration goes out of sight; it can be brought back for a while.')
+    expect(page.text()).toContain('The registration goes out of sight; it can be restored for a while.')
     expect(callsOf('refuseTool')).toEqual([])
     await agree('Refuse', page.settle)
     await vi.waitFor(() => expect(callsOf('refuseTool')[0]?.body).toEqual({ revision: 4 }))
@@ -180,8 +180,8 @@ describe('the end of a registration', () => {
   it('says first what hangs on it; nothing is done before', async () => {
     const page = await open(ToolEnding, { tool: tool() })
     await page.press('Delete …')
-    await vi.waitFor(() => expect(page.text()).toContain('3 published assignments, 2 drafts and 1 menu entry hang on it, in HYD 210. 12 results stand in gradebooks; they stay whatever happens.')) // oxfmt-ignore
-    expect(page.text()).toContain('It can be brought back for 30 days.')
+    await vi.waitFor(() => expect(page.text()).toContain('3 published assignments, 2 drafts and 1 menu entry depend on it, in HYD 210. 12 results are in gradebooks; they stay whatever happens.')) // oxfmt-ignore
+    expect(page.text()).toContain('It can be restored for 30 days.')
     expect(callsOf('deleteTool')).toEqual([])
     await agree('Delete', page.settle)
     await vi.waitFor(() => expect(callsOf('deleteTool')).toHaveLength(1))

@@ -58,7 +58,7 @@ describe('the proof', () => {
     ['a launch that a sounding saw refused', { visit: at(2), launchFailure: told(3, 'Secret wrong') }, '●●●✕○○'],
     ['refused once, proven since', { launchFailure: told(3, 'x'), launchProof: at(4) }, '●●●●○○'],
     [
-      'refused, then mended but not tried since',
+      'refused, then fixed but not tried since',
       { launchFailure: told(3, 'x'), link: { ...facts.link, change: changed('tool_credentials', 4) } },
       '●●●◐○○',
     ],

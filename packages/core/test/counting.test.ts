@@ -218,7 +218,7 @@ describe('the state of work', () => {
     ['waiting', { activity: 'Submitted', grading: 'PendingManual', heardAt: at(2) }],
     ['failed', { activity: 'Submitted', grading: 'Failed', heardAt: at(2) }],
     ['graded', graded],
-    ['returned', { ...graded, comment: 'Well seen' }],
+    ['commented', { ...graded, comment: 'Well seen' }],
     ['waiting', { ...graded, activity: 'Submitted', grading: 'PendingManual', heardAt: at(6) }],
     ['graded', { ...graded, activity: 'Started', grading: 'NotReady', heardAt: at(6) }],
     ['cleared', { ...graded, points: null }],
@@ -230,7 +230,7 @@ describe('the state of work', () => {
     ['opened', { activity: 'Initialized', grading: 'NotReady', heardAt: at(2) }],
     // An instructor's points need no score of a tool.
     ['graded', { overridden: true, points: '7', resultAt: at(3) }],
-    ['returned', { overridden: true, points: '7', comment: 'By hand', resultAt: at(3) }],
+    ['commented', { overridden: true, points: '7', comment: 'By hand', resultAt: at(3) }],
     ['graded', { overridden: true, points: null, resultAt: at(3) }],
     ['graded', { ...graded, overridden: true, grading: 'PendingManual', heardAt: at(9) }],
     // A refusal counts against whichever came last, the tool's words or the result.

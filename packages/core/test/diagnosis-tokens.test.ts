@@ -178,7 +178,7 @@ describe('a token whose signature is of something else than what was sent', () =
     ['a line end behind', { input: (head, body) => `${head}.${body}\n` }, /line end/],
     ['claims over several lines', { input: again((value) => JSON.stringify(value, null, 2)) }, /indented by two/],
     ['claims with escaped slashes', { input: again((value) => JSON.stringify(value).replaceAll('/', '\\/')) }, /slashes/],
-    ['claims with blanks', { input: again((value) => JSON.stringify(value).replaceAll('":', '": ').replaceAll(',"', ', "').replaceAll('[1,2]', '[1, 2]')) }, /blanks behind/],
+    ['claims with blanks', { input: again((value) => JSON.stringify(value).replaceAll('":', '": ').replaceAll(',"', ', "').replaceAll('[1,2]', '[1, 2]')) }, /spaces after/],
     ['a signature in hexadecimal', { write: (signature) => signature.toString('hex') }, /in hexadecimal/],
     ['a signature in base64 of hexadecimal', { write: (signature) => Buffer.from(signature.toString('hex')).toString('base64url') }, /base64 of hexadecimal/],
     ['a signature in base64 twice', { write: (signature) => Buffer.from(signature.toString('base64')).toString('base64url') }, /base64 twice/],
@@ -213,7 +213,7 @@ describe('the key of a token', () => {
     ['its thumbprint', () => thumbprint().toString('base64url'), /: by its thumbprint\./],
     ['its thumbprint in hexadecimal', () => thumbprint().toString('hex'), /: by its thumbprint\./],
     ['other capitals', () => 'ONE', /: other capital letters/],
-    ['a blank behind', () => 'one ', /: blanks or invisible/],
+    ['a blank behind', () => 'one ', /: spaces or invisible/],
     ['another name', () => 'signing-key', /than the keyset does\.$/],
   ])('under another name is told how: %s', async (_, kid, said) => {
     const found = diagnoseToken(await factsOf(launch, { kid: kid() }))
@@ -260,7 +260,7 @@ describe('what a token says that is nearly right', () => {
     ['client, in capitals', { ...good, aud: client.toUpperCase() }, 'audience', /other capital letters, at character 1/],
     ['client, one character other', { ...good, aud: client.replace('c1', 'c7') }, 'audience', /at character 6 “7” in place of “1”/],
     ['client, two exchanged', { ...good, aud: client.replace('77aa', '7a7a') }, 'audience', /at character 11 “a” in place of “7”/],
-    ['client, blank behind', { ...mine, iss: `${client} `, sub: `${client} ` }, 'client_unknown', /client identifier of Sextant Bench: blanks/],
+    ['client, blank behind', { ...mine, iss: `${client} `, sub: `${client} ` }, 'client_unknown', /client identifier of Sextant Bench: spaces/],
     ['client, in quotes', { ...mine, iss: `"${client}"`, sub: `"${client}"` }, 'client_unknown', /quotes around it/],
     ['subject left out', { ...mine, sub: undefined }, 'subject', /has no subject/],
     ['subject of another', { ...mine, sub: 'client-2' }, 'subject', /its subject is Signal Mast/],
@@ -309,7 +309,7 @@ describe('a token that is written otherwise', () => {
   it.each<[string, (token: string) => string, RegExp]>([
     ['padding', (token) => token.split('.').map(padded).join('.'), /with “=”/],
     ['the other alphabet', (token) => token.replaceAll('-', '+').replaceAll('_', '/'), /“\+” and “\/”/],
-    ['line ends', (token) => token.replace(/.{76}/g, '$&\n'), /blanks or line ends/],
+    ['line ends', (token) => token.replace(/.{76}/g, '$&\n'), /spaces or line ends/],
     ['escapes', (token) => token.replaceAll('.', '%2E'), /escaped/],
   ])('is told how: %s', async (what, spoil, said) => {
     const facts = await factsOf({ ...launch, name: '~~???>>>~~~ü' })
@@ -327,7 +327,7 @@ describe('a consumer key that is not the right one', () => {
     ['mast-1', ours, 'key_of_another', /that of Signal Mast, and the message belongs to Sextant Bench/],
     ['mast-1', null, 'key_of_another', /that of Signal Mast\./],
     ['Skerrow-Knots', ours, 'key_nearly', /other capital letters/],
-    ['skerrow-knots ', ours, 'key_nearly', /blanks/],
+    ['skerrow-knots ', ours, 'key_nearly', /spaces/],
     ['skerrow-knot', null, undefined, /no registration/],
     ['mast-1 ', null, 'key_nearly', /nearly that of Signal Mast/],
   ] as const)('“%s” is told apart', (given, expected, code, said) => {
@@ -402,7 +402,7 @@ it.each([
   ['https://a.example/', 'https://a.example', 'a slash at the end that was not registered'],
   ['https://a.example', 'https://a.example/', 'the slash at the end left out'],
   ['https://a.example/x#y', 'https://a.example/x', 'a part behind “#”'],
-  ['https://a.example/x ', 'https://a.example/x', 'blanks around it'],
+  ['https://a.example/x ', 'https://a.example/x', 'spaces around it'],
   ['https://A.example/x', 'https://a.example/x', 'capital letters in the host'],
   ['https://a.example:8443/x', 'https://a.example/x', 'port 8443 that was not registered'],
   ['https://a.example/X', 'https://a.example/x', 'capital letters in the path'],

@@ -102,7 +102,7 @@ export const SAMPLES: { [C in CheckName]: { [K in keyof (typeof CHECKS)[C]]: Sam
     other_secret: [PLAIN, /another secret/, null, /Keys over time/],
     swapped: [PLAIN, /are swapped/, null, /Exchange/],
     secret_wrong: [{ key: 'knots' }, /key “knots”.*made-up secret/, null, /Copy/],
-    not_told: [{ key: 'knots' }, /key “knots”.*does not tell/, null, /letter by letter/],
+    not_told: [{ key: 'knots' }, /key “knots”.*does not tell/, null, /exactly the same/],
     hindered: [{ what: 'firewall', status: 403 }, /could not be tried.*403.*firewall/, null, /let through/],
     not_clear: [PLAIN, /change from one time/, null, /sounding/],
   },
@@ -113,7 +113,7 @@ export const SAMPLES: { [C in CheckName]: { [K in keyof (typeof CHECKS)[C]]: Sam
     sent_elsewhere: [{ url: 'https://e.example/a' }, /to https:\/\/e\.example\/a, not/, null, /exchange sheet/],
     other_client: [{ sent: 'c2', ours: 'c1' }, /“c2”/, null, /Enter c1/],
     redirect_not_registered: [{ sent: 'https://t.example/x' }, /“https:\/\/t\.example\/x”/, null, /Add it/],
-    hints_changed: [PLAIN, /hints/, null, /letter by letter/],
+    hints_changed: [PLAIN, /hints/, null, /unchanged/],
     no_state: [PLAIN, /no state/, null, /support/],
     not_as_standard: [{ detail: 'prompt is not none' }, /standard has it: prompt is not none/, null, /support/],
     sent_back: [PLAIN, /right parameters/],
@@ -142,7 +142,7 @@ export const SAMPLES: { [C in CheckName]: { [K in keyof (typeof CHECKS)[C]]: Sam
     key_and_secret_swapped: [refused, /401/, /are swapped/, /Exchange/],
     not_verified: [refused, /401/, /does not verify/, /support/],
     address_wrong: [{ ...refused, status: 405, url: 'https://t.example/x' }, /401/, /405 at https:\/\/t.*takes no launches/, /launch address/], // oxfmt-ignore
-    key_or_secret_wrong: [{ ...refused, key: 'knots' }, /401/, /proves nothing.*key “knots”/, /letter by letter/],
+    key_or_secret_wrong: [{ ...refused, key: 'knots' }, /401/, /proves nothing.*key “knots”/, /compare the key/],
     secret_wrong: [
       { ...refused, key: 'knots' },
       /401/,
@@ -175,7 +175,7 @@ export const SAMPLES: { [C in CheckName]: { [K in keyof (typeof CHECKS)[C]]: Sam
   windows: { opened: [{ addresses }, /by itself: http:\/\/a\.example\/x\.js and 2 more\.$/, /block/, /on a click/] },
   visible: {
     seen: [{ ms: 120, words: 'Bends' }, /after 120 ms: “Bends”/],
-    blank: [PLAIN, /stayed blank/, /stays blank/, /window/],
+    blank: [PLAIN, /stayed empty/, /stays empty/, /window/],
   },
   'score back': {
     none_returned: [PLAIN, /is counted, but/, /returns none/, /totals/],
@@ -191,9 +191,9 @@ export const SAMPLES: { [C in CheckName]: { [K in keyof (typeof CHECKS)[C]]: Sam
   'line item': { own_column: [{ ...sent, title: 'Bends (tool)' }, /0\.9 of 1 to a column.*“Bends \(tool\)”/, /column of its own/, /merge/] }, // oxfmt-ignore
   'read back': {
     as_it_stands: [{ told: '0.9' }, /tool 0\.9 of 1/],
-    other: [{ told: null, stands: '0.9' }, /tool nothing, where 0\.9 stands/, /read back/, /trail/],
+    other: [{ told: null, stands: '0.9' }, /tool nothing, but the gradebook has 0\.9/, /read back/, /trail/],
   },
-  comment: { kept: [PLAIN, /is kept/], lost: [PLAIN, /does not stand/, /was lost/, null] },
+  comment: { kept: [PLAIN, /is kept/], lost: [PLAIN, /is not shown/, /was lost/, null] },
   'expected score': {
     within: [{ from: '0.5', to: '1' }, /between 0\.5 and 1/],
     outside: [{ fraction: null, from: '0.5', to: '1' }, /is cleared of 1; from 0\.5 to 1/, /expected of it/, /content/],
@@ -204,8 +204,8 @@ export const SAMPLES: { [C in CheckName]: { [K in keyof (typeof CHECKS)[C]]: Sam
     other: [{ value: null, expected: '9' }, /has nothing where 9/, /times points/, /trail/],
   },
   'second score': {
-    as_it_counts: [{ counting: 'best' }, /“best” has it/],
-    not_as_it_counts: [{ standsBy: '7', expected: null, counting: 'best' }, /by entry 7, where “best” gives none/, /second score/, /trail/], // oxfmt-ignore
+    as_it_counts: [{ counting: 'best' }, /follows “best”/],
+    not_as_it_counts: [{ standsBy: '7', expected: null, counting: 'best' }, /entry 7, but “best” gives none/, /second score/, /trail/], // oxfmt-ignore
     refused: [{ code: 'score.older' }, /refused: score\.older\.$/, /first score was taken, the second refused: score\.older\.$/, /time of its own/], // oxfmt-ignore
     other_registration: [
       { name: 'Knots', entry: 'No.' },

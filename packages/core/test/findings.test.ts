@@ -74,14 +74,16 @@ describe('what checks find', () => {
     expect(words('roster', 'readable', { members: 3, lastReadAt: null }).statement).toMatch(
       /3 people; the tool has not read/,
     )
-    expect(words('taken', 'refused', { ...refused, wrong: { check: 'initiation', code: 'hints_changed', facts: {} }, code: null }).remedy).toMatch(/letter by letter/) // oxfmt-ignore
+    expect(words('taken', 'refused', { ...refused, wrong: { check: 'initiation', code: 'hints_changed', facts: {} }, code: null }).remedy).toMatch(/unchanged/) // oxfmt-ignore
     expect(words('taken', 'refused', { ...refused, wrong: null, code: 'outgoing.tls' }).remedy).toBe(
       'Mend outgoing.tls.',
     )
     expect(words('reload', 'lost', { status: 200, page }).statement).toMatch(/login page/)
     expect(words('registration', 'complete', { secretSetOn: null }).statement).toMatch(/everything it needs/)
     expect(words('cookies', 'not_kept', { ...lost, target: 'window' }).remedy).toMatch(/attributes/)
-    expect(words('taken', 'address_wrong', { ...refused, status: 404, url: 'u' }).cause).toMatch(/nothing stands at/)
+    expect(words('taken', 'address_wrong', { ...refused, status: 404, url: 'u' }).cause).toMatch(
+      /nothing at the address/,
+    )
   })
 
   it('of preflight is told by its rule', () => {

@@ -29,7 +29,7 @@ describe('outcomes request', () => {
         fc.constantFrom(...OUTCOMES_OPERATIONS),
         (messageId, resultId, score, operation) => {
           const request = { messageId, operation, resultId, score: operation === 'replaceResult' ? score : undefined }
-          expect(read(writeOutcomesRequest(request))).toEqual({ ...request, resultData: undefined })
+          expect(read(writeOutcomesRequest(request))).toEqual({ ...request, handedIn: undefined })
         },
       ),
     )
@@ -48,7 +48,7 @@ describe('outcomes request', () => {
       '</resultScore>',
       '</resultScore><resultData><url>https://tool.example/work/7</url></resultData>',
     )
-    expect(read(withData)).toMatchObject({ resultData: { kind: 'url', value: 'https://tool.example/work/7' } })
+    expect(read(withData)).toMatchObject({ handedIn: { kind: 'url', value: 'https://tool.example/work/7' } })
   })
 
   it.each([

@@ -9,7 +9,7 @@ describe('a link beside the sweep before', () => {
     ['fail', 100, undefined, 'first'],
     ['fail', 100, { verdict: 'pass', tookMs: 100 }, 'newly_broken'],
     ['fail', 100, { verdict: 'fail', tookMs: 100 }, 'still_broken'],
-    ['pass', 100, { verdict: 'fail', tookMs: 100 }, 'mended'],
+    ['pass', 100, { verdict: 'fail', tookMs: 100 }, 'fixed'],
     ['skipped', 100, { verdict: 'fail', tookMs: 100 }, 'same'],
     ['skipped', 100, { verdict: 'pass', tookMs: 100 }, 'same'],
     ['pass', 3300, { verdict: 'pass', tookMs: 1500 }, 'slower'],

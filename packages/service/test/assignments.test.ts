@@ -69,7 +69,7 @@ describe('making an assignment', () => {
 })
 
 describe('changing an assignment', () => {
-  it('that has scores says so first, then computes every result anew from what was sent', async () => {
+  it('that has scores says so first, then recalculates every result from what was sent', async () => {
     const one = await make({ title: 'Repointed', points: '100' })
     await score(one.id, '0.645')
     const change = (keepScores: boolean) =>
@@ -85,7 +85,7 @@ describe('changing an assignment', () => {
     const { proof } = await call().call('showAssignment', params(one.id))
     expect(proof[5]).toMatchObject({
       state: 'changed',
-      statement: '0.645 of 1 × 12.5 = 8.0625 stands in the gradebook. Since then the points changed.',
+      statement: '0.645 of 1 × 12.5 = 8.0625 is in the gradebook. Since then the points changed.',
     })
   })
 

@@ -196,7 +196,7 @@ describe('a message from elsewhere', () => {
     expect(found.diagnosis).toMatchObject({ certainty: 'proven', causes: [{ code: 'other_scheme' }] })
     const same = await explain(baseOf(form))
     expect(same).toMatchObject({ differences: [], diagnosis: null })
-    expect(same.what).toContain('letter by letter')
+    expect(same.what).toContain('exactly that of what was sent')
     expect((await explain(base.slice(0, 40))).kind).toBe('unreadable')
   })
 
@@ -252,7 +252,7 @@ describe('a message from elsewhere', () => {
     expect(found.what).toMatch(/differs from that of what came, first at character/)
     expect(found.diagnosis).toMatchObject({ certainty: 'proven', causes: [{ code: 'trailing_slash' }] })
     const same = await explain(['POST', service, parameters].map(encodeURIComponent).join('&'))
-    expect(same.what).toMatch(/that of what came, letter by letter/)
+    expect(same.what).toMatch(/exactly that of what came/)
   })
 
   it('beside others in one text is told with them, each by itself', async () => {
@@ -260,7 +260,7 @@ describe('a message from elsewhere', () => {
     const found = await explain(`Hello,\n\nyou said ${assertion}\n\nand then\n\n${baseOf(form)}\n\nThanks`)
     expect([found, ...found.also].map(({ kind }) => kind)).toEqual(['token', 'base_string'])
     expect(found.diagnosis!.causes.map(({ code }) => code)).toEqual(['audience'])
-    expect(found.also[0]!.what).toContain('letter by letter')
+    expect(found.also[0]!.what).toContain('exactly that of what was sent')
   })
 
   it('as claims without a token is judged by what it says, and not by a key', async () => {

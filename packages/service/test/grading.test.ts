@@ -91,7 +91,7 @@ describe('the instructor’s own word', () => {
       points: '35.5',
       shown: '36',
       overridden: true,
-      state: 'returned',
+      state: 'commented',
       comment: 'Seen the chart',
     })
     expect(trail.items.map((one) => [one.operation, one.by?.username ?? null])).toEqual([
@@ -148,7 +148,7 @@ describe('states', () => {
     }
     expect(seen).toEqual(['started', 'submitted', 'waiting', 'failed'])
     await at.score(column, 'cyd', 40, { comment: 'Good', submission: { submittedAt: '2026-01-02T00:00:00Z' } })
-    expect(await at.cell(column, 'cyd')).toMatchObject({ state: 'returned', late: true, points: '40' })
+    expect(await at.cell(column, 'cyd')).toMatchObject({ state: 'commented', late: true, points: '40' })
   })
 
   it('a score that is not newer than any word of the tool is refused by 409', async () => {
@@ -170,9 +170,18 @@ describe('states', () => {
       shown: null,
       sent: null,
       sentOutOf: null,
+      overridden: false,
       comment: null,
       at: null,
     })
+  })
+
+  it('a result that the instructor set says so to its learner', async () => {
+    const column = await at.make('Set by hand')
+    await at.score(column, 'aino', 10)
+    await hand(column, 'aino', { act: 'override', points: '35.5' })
+    const work = await at.aino.client.call('showWork', { params: { assignment: column } })
+    expect(work.result).toMatchObject({ points: '35.5', overridden: true })
   })
 
   it('who has no score yet is listed with the reason', async () => {

@@ -48,7 +48,7 @@ export const LINK_11: Row[] = [
   passes('sends_late'),
   ['sends_nothing', 'score', /sent no score/],
   ['score_wrong_secret', 'score', /signature/i],
-  ['score_secret_blank', 'score', /blank/],
+  ['score_secret_blank', 'score', /space/],
   ['score_other_hash', 'score', /body is not the one that was signed/],
   ['score_old_clock', 'score', /^The timestamp is 36\d\d seconds behind our clock/],
   ['score_other_result', 'score', /result/i],

@@ -255,7 +255,10 @@ describe('a title that a tool would not know', () => {
     const shelf = (title?: string) => ({ kind: 'tool_link', unit: id, tool: 'book-shelf', ...(title && { title }) })
     const refused = await add(shelf('weather atlas')).catch((error: unknown) => error)
     expect(refused).toMatchObject({
-      problem: { code: 'item.title_of_tool', detail: expect.stringContaining('opens under “Weather Atlas”') as string },
+      problem: {
+        code: 'item.title_of_tool',
+        detail: expect.stringContaining('opens only under “Weather Atlas”') as string,
+      },
     })
     // Without a title it would be called as the tool is.
     for (const title of ['Charts', undefined]) expect(await codeOf(add(shelf(title)))).toBe('item.title_of_tool')

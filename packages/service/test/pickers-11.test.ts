@@ -66,7 +66,7 @@ describe('a picker of LTI 1.1', () => {
     )
     const back = await fetch(`${academy.url}/lti/picked/${id}`, { method: 'POST', body: new URLSearchParams(fields) })
     expect((await show(id)).code).toBeNull()
-    expect(await back.text()).toContain('It stands on your page now')
+    expect(await back.text()).toContain('It is on your page now')
     expect(await show(id)).toMatchObject({
       state: 'answered',
       items: [
@@ -112,7 +112,7 @@ describe('a picker of LTI 1.1', () => {
       { '@type': 'FileItem', url: `${origin}/gone`, title: 'Gone' },
       { '@type': 'SemaphoreItem', title: 'Flags' },
     ])
-    expect(page).toContain('4 items stand')
+    expect(page).toContain('4 items are on your page')
     const picking = await show(id)
     expect(picking.items.map((one) => one.kind)).toEqual(['tool_link', 'address', 'file', 'html'])
     expect(picking.items[3]!.html).toBe('<p>Hold <a href="">fast</a></p>'.replace(' href=""', ''))

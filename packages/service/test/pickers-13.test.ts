@@ -161,7 +161,7 @@ describe('a picker of LTI 1.3', () => {
       { type: 'file', url: `${client.origin}/any`, title: 'keys.json' },
       { type: 'semaphore' },
     ])
-    expect(page).toContain('4 items stand')
+    expect(page).toContain('4 items are on your page')
     expect(await show(id)).toMatchObject({
       state: 'answered',
       items: [

@@ -57,7 +57,7 @@ describe('Watchlog Essays', () => {
     const graded = await trail(essay, 'aino')
     expect(graded).toMatchObject({
       reviewable: true,
-      cell: { state: 'returned', points: '8.5', sent: '8.5', sentOutOf: '12', comment: 'Say who gave the order.' },
+      cell: { state: 'commented', points: '8.5', sent: '8.5', sentOutOf: '12', comment: 'Say who gave the order.' },
     })
     expect(graded.items.map((one) => one.grading)).toEqual([
       'FullyGraded',

@@ -70,7 +70,7 @@ describe('a tool’s export against the gradebook', () => {
       ['hal', 'missing_there', rows[9]!.reason],
     ])
     expect(rows[6]).toMatchObject({ matchedBy: 'name', doubtful: true })
-    expect(rows[5]!.statement).toContain('not a learner of the course')
+    expect(rows[5]!.statement).toContain('not, or no longer, a learner of the course')
     expect(counts).toMatchObject({
       same: 1,
       rounding: 1,

@@ -97,7 +97,7 @@ describe('secrets that are sealed anew', () => {
 
   it('are noted in the audit log, without what they are', async () => {
     const { items } = await at.academy.admin.client.call('listAudit', { query: { limit: 5 } })
-    const entry = items.find((one) => one.action === 'seal anew')
+    const entry = items.find((one) => one.action === 'reseal')
     expect(entry).toMatchObject({ via: 'server', person: null, after: { newKey: 'k2' } })
     expect(JSON.stringify(entry)).not.toContain(SECRET)
   })
@@ -144,7 +144,7 @@ describe('sealing anew is refused', () => {
     const runner = other.createQueryRunner()
     await runner.query(`select pg_advisory_lock(hashtext('bathyscribe reseal'))`)
     const before = readFileSync(keyFile)
-    await expect(reseal()).rejects.toThrow(/Somebody else is sealing/)
+    await expect(reseal()).rejects.toThrow(/Somebody else is resealing/)
     expect(readFileSync(keyFile)).toEqual(before)
     await runner.query(`select pg_advisory_unlock_all()`)
     await runner.release()

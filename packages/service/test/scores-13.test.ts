@@ -81,7 +81,7 @@ describe('a score of LTI 1.3', () => {
     expect(await post(score({ comment: 'Well plotted' }))).toEqual({ status: 204, error: undefined })
     const { cell, items, explained } = await trail()
     expect(cell).toMatchObject({
-      state: 'returned',
+      state: 'commented',
       points: '25.8',
       sent: '64.5',
       sentOutOf: '100',

@@ -193,7 +193,7 @@ describe('a score that is refused', () => {
     await change('learner')
     expect((await trail(old.assignment)).cell.points).toBe(standing)
     const [row] = await at.academy.query(
-      `select outcome, sent, fraction, points, result_data from score where assignment_id = $1 order by id desc limit 1`,
+      `select outcome, sent, fraction, points, handed_in from score where assignment_id = $1 order by id desc limit 1`,
       [old.assignment],
     )
     expect(row).toEqual({
@@ -201,12 +201,12 @@ describe('a score that is refused', () => {
       sent: '0.9',
       fraction: null,
       points: null,
-      result_data: { kind: 'text', value: 'Knots' },
+      handed_in: { kind: 'text', value: 'Knots' },
     })
     expect((await sendOutcome(target(), xml)).codeMajor).toBe('success')
     expect((await trail(old.assignment)).items[0]).toMatchObject({
       outcome: 'accepted',
-      resultData: { kind: 'text', value: 'Knots' },
+      handedIn: { kind: 'text', value: 'Knots' },
     })
   })
 

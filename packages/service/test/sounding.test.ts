@@ -85,7 +85,7 @@ describe('a sounding of a registration that is wrong', () => {
     ['a wrong secret', { sharedSecret: 'halyard-3-bowline-fid-7' }, /The shared secret is wrong/],
     ['a wrong key', { consumerKey: 'skerrow-knot' }, /does not know the consumer key “skerrow-knot”/],
     ['key and secret swapped', { consumerKey: SECRET, sharedSecret: KEY }, /swapped/],
-    ['a blank behind the secret', { sharedSecret: `${SECRET} `, acceptBlanks: true }, /carries blanks/],
+    ['a blank behind the secret', { sharedSecret: `${SECRET} `, acceptBlanks: true }, /has spaces/],
     ['a port where nobody listens', { launchUrl: 'http://127.0.0.1:5/launch' }, /Nothing answers/],
   ])('with %s names it', async (name, change, cause) => {
     const tool = await registerKnotwork(academy, { name, secondReason: 'test', ...change })

@@ -63,7 +63,7 @@ describe('a browser that follows a launch', () => {
   })
 
   it.each([
-    ['blank_page', 'launch_instructor', /stays blank/],
+    ['blank_page', 'launch_instructor', /stays empty/],
     ['login_page', 'launch_instructor', /asks people to sign in/],
     ['says_error', 'launch_instructor', /reads like an error/],
     ['refuses_frames', 'launch_instructor', /refuses frames/],

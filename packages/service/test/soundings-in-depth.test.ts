@@ -202,7 +202,7 @@ describe('two soundings side by side', () => {
 })
 
 describe('a rehearsal', () => {
-  it('shows what the test learner has opened and got, begins afresh, and is kept from learners', async () => {
+  it('shows what the test learner has opened and got, is cleared, and is kept from learners', async () => {
     const assignment = await drill()
     const show = () => tomas.client.call('showRehearsal', { params: { course: 'HYD-210' } })
     const lineOf = async () => (await show()).items.find((one) => one.assignment.id === assignment)!
@@ -214,7 +214,7 @@ describe('a rehearsal', () => {
       body: { act: 'override', points: '55' },
     })
     expect(await lineOf()).toMatchObject({ launches: 1, points: '55' })
-    const reset = await tomas.client.call('resetTestLearner', { params: { course: 'HYD-210' } })
+    const reset = await tomas.client.call('clearTestLearner', { params: { course: 'HYD-210' } })
     expect(reset.visits).toBeGreaterThan(0)
     expect((await show()).traces).toBe(0)
     expect(await lineOf()).toMatchObject({ launches: 0, points: null })
@@ -222,7 +222,7 @@ describe('a rehearsal', () => {
     expect(items.map((entry) => entry.action)).toContain('rehearsal.reset')
     const niamh = await academy.signIn('niamh')
     expect(await codeOf(niamh.client.call('showRehearsal', { params: { course: 'HYD-210' } }))).toBe('access.denied')
-    expect(await codeOf(niamh.client.call('resetTestLearner', { params: { course: 'HYD-210' } }))).toBe('access.denied')
+    expect(await codeOf(niamh.client.call('clearTestLearner', { params: { course: 'HYD-210' } }))).toBe('access.denied')
   })
 
   it('says which tools take no test learners', async () => {

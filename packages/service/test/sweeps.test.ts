@@ -62,7 +62,7 @@ async function secretOfAnnex(sharedSecret: string) {
 }
 
 describe('a sweep', () => {
-  it('over everything, and again with one thing broken in between: exactly that is newly broken, then still, then mended', async () => {
+  it('over everything, and again with one thing broken in between: exactly that is newly broken, then still, then fixed', async () => {
     const first = await sweep()
     expect(first).toMatchObject({
       title: 'All of my courses',
@@ -77,7 +77,7 @@ describe('a sweep', () => {
     await secretOfAnnex('not-the-one')
     const second = await sweep()
     expect(second.before).toBe(first.id)
-    expect(second.changes).toMatchObject({ newly_broken: 2, same: LINKS, mended: 0 })
+    expect(second.changes).toMatchObject({ newly_broken: 2, same: LINKS, fixed: 0 })
     expect((await links(second.id, { change: 'newly_broken' })).map((one) => one.tool.name)).toEqual([
       'Knotwork Annex',
       'Knotwork Annex',
@@ -102,7 +102,7 @@ describe('a sweep', () => {
 
     expect((await sweep()).changes).toMatchObject({ still_broken: 2, newly_broken: 0 })
     await secretOfAnnex(SECRET)
-    expect((await sweep()).changes).toMatchObject({ mended: 2, still_broken: 0 })
+    expect((await sweep()).changes).toMatchObject({ fixed: 2, still_broken: 0 })
   })
 
   it('over a course, a tool, a list, a term: goes over those links and no others', async () => {

@@ -30,14 +30,14 @@ function showExpectation(one: Expectation | null): string {
 export function addExpectCommand(assignment: Command): void {
   assignment
     .command('expect <assignment>')
-    .description('shows or says what every sounding of it shall find')
+    .description('shows or sets what every sounding of it should find')
     .option('--within-ms <n>', 'the tool answers a launch within so many milliseconds', wholeNumber)
     .option('--contains <text>', 'the page of a learner shows these words')
     .option('--score-from <part>', 'the score is at least this part of 1')
     .option('--score-to <part>', 'the score is at most this part of 1')
     .option('--members-from <n>', 'the roster that the tool may read has at least so many people', wholeNumber)
     .option('--learn', 'expects what the last sounding that passed has found')
-    .option('--none', 'expects nothing any more')
+    .option('--none', 'removes the expectation')
     .addHelpText(
       'after',
       examples(
@@ -58,7 +58,11 @@ export function addExpectCommand(assignment: Command): void {
         }
         const sets = Object.keys(body).length > 0
         if ([sets, learn, none].filter(Boolean).length > 1)
-          throw new Failure('--learn and --none stand alone.', EXIT.usage, 'Learn first, then say the rest.')
+          throw new Failure(
+            '--learn and --none cannot be combined with others.',
+            EXIT.usage,
+            'Learn first, then say the rest.',
+          )
         if (none) await client.call('removeExpectation', params)
         else if (learn) await client.call('learnExpectation', params)
         else if (sets) await client.call('setExpectation', { ...params, body })

@@ -16,10 +16,7 @@ export function describeColumns(): string {
     also.join(', ') || '–',
     means,
   ])
-  return table(
-    ['column', 'also called', 'what stands in it'],
-    [...rows, ['custom.NAME', '–', 'a custom parameter of the link']],
-  )
+  return table(['column', 'also called', 'content'], [...rows, ['custom.NAME', '–', 'a custom parameter of the link']])
 }
 
 const ACTS: Record<TableAnswer['rows'][number]['act'], string> = {
@@ -49,7 +46,7 @@ export function showTable(answer: TableAnswer): string {
 /** A preflight remark as one or two lines. */
 export function showRemark(remark: PreflightRemark): string {
   return remark.accepted
-    ? `${state('accepted')} ${remark.statement} ${paint('quiet', `Let stand by ${remark.accepted.by}: “${remark.accepted.reason}”`)}`
+    ? `${state('accepted')} ${remark.statement} ${paint('quiet', `Accepted by ${remark.accepted.by}: “${remark.accepted.reason}”`)}`
     : `${state(remark.verdict)} ${remark.statement} ${paint('quiet', remark.remedy)}`
 }
 
@@ -103,7 +100,7 @@ export function addLifeCommands(assignment: Command): void {
     )
   assignment
     .command('delete <assignment>')
-    .description('deletes it; its scores are kept, and it can be brought back for a while')
+    .description('deletes it; its scores are kept, and it can be restored for a while')
     .addHelpText('after', examples('assignment delete HYD-210/swath-planning', 'assignment delete NAV-120/running-fix'))
     .action(
       job(async ({ client, show }, ref) =>
@@ -131,8 +128,8 @@ export function addLifeCommands(assignment: Command): void {
     )
   assignment
     .command('accept <assignment> <rule>')
-    .description('lets a warning of preflight stand, with a reason')
-    .requiredOption('--reason <text>', 'why it may stand; it is kept')
+    .description('accepts a warning of preflight, with a reason')
+    .requiredOption('--reason <text>', 'why it is acceptable; it is kept')
     .addHelpText(
       'after',
       examples(

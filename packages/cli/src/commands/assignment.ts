@@ -36,7 +36,7 @@ interface AssignmentOptions {
   unit?: string
   group?: string[]
   everyone?: boolean
-  counted?: boolean
+  notInTotal?: boolean
   counts?: Counting
   results?: 'shown' | 'held-back'
   from?: string
@@ -60,7 +60,7 @@ function fields(options: AssignmentOptions, zone: string) {
     ...(options.attempts !== undefined && { attempts: options.attempts }),
     ...(options.everyone && { audience: null }),
     ...(options.group && { audience: { groups: options.group } }),
-    ...(options.counted === false && { counted: false }),
+    ...(options.notInTotal && { counted: false }),
     ...(options.counts && { counting: options.counts }),
     ...(options.results && { released: options.results === 'shown' }),
   }
@@ -80,8 +80,8 @@ function withFields(command: Command): Command {
     )
     .option('--group <name...>', 'only for these groups')
     .option('--everyone', 'for everyone in the course again')
-    .option('--unit <title>', 'the unit it stands in')
-    .option('--no-counted', 'its points enter no total')
+    .option('--unit <title>', 'its unit')
+    .option('--not-in-total', 'its points are not part of the total')
     .addOption(new Option('--counts <which>', 'which score counts').choices(['latest', 'best', 'first', 'mean']))
     .addOption(new Option('--results <when>', 'when learners see their results').choices(['shown', 'held-back']))
     .option('--custom <name=value>', 'a custom parameter; may be given again', collectPairs)
@@ -92,7 +92,7 @@ function showDetail(one: Detail): string {
     ['assignment', `${visible(one.title)}  ${paint('quiet', `${one.course.code.replaceAll(' ', '-')}/${one.slug}`)}`],
     ['course', `${one.course.code} ${visible(one.course.title)}`],
     ['tool', `${visible(one.tool.name)} (${state(one.tool.state)})`],
-    ['points', one.counted ? one.points : `${one.points}, not counted`],
+    ['points', one.counted ? one.points : `${one.points}, not part of the total`],
     ['category', one.category?.name ?? paint('look', 'none')],
     [
       'when',
@@ -204,7 +204,7 @@ function addCreate(assignment: Command): void {
     .option('--check', 'with --from: only says what would be made')
     .option('--accept-warnings', 'with --from: publishes rows whose address carries somebody’s session, too')
     .option('--template', 'prints the heads of the CSV')
-    .option('--columns', 'says what stands in each column of the CSV')
+    .option('--columns', 'lists the columns of the CSV')
     .option('--publish', 'publishes it when preflight finds nothing broken')
     .addHelpText(
       'after',
@@ -219,7 +219,7 @@ function addCreate(assignment: Command): void {
         if (options.columns) return show(describeColumns(), (text) => text)
         if (options.from !== undefined) return createMany(client, course, options, show)
         const { title, tool, points } = options
-        if (!title || !tool || (points === undefined && options.counted !== false))
+        if (!title || !tool || (points === undefined && !options.notInTotal))
           throw new Failure(
             'Title, tool and points are needed.',
             EXIT.usage,

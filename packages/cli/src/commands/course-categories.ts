@@ -15,7 +15,7 @@ export function addCategoryCommands(course: Command): void {
 function addCategories(course: Command): void {
   course
     .command('categories <course>')
-    .description('lists the categories of a gradebook, what they weigh and how much stands in them')
+    .description('lists the categories of a gradebook, their weights and how many assignments they have')
     .addHelpText('after', examples('course categories HYD-210', 'course categories HYD-210 --json'))
     .action(
       job(async ({ client, show }, ref) =>
@@ -82,7 +82,7 @@ function addCategoryChange(course: Command): void {
 function addCategoryRemove(course: Command): void {
   course
     .command('category-remove <course> <name>')
-    .description('takes a category away; where assignments stand in it, it has to be said where they go')
+    .description('deletes a category; if it has assignments, say which category they go to')
     .option('--move-to <name>', 'another category, or “none”')
     .addHelpText(
       'after',

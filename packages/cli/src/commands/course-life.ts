@@ -105,7 +105,7 @@ function addChange(course: Command): void {
 function addDelete(course: Command): void {
   course
     .command('delete <course>')
-    .description('deletes a course: nobody is in it any more and no tool reaches it; it can be restored')
+    .description('deletes a course: nobody can open it and no tool can reach it; it can be restored')
     .option('--yes', 'does not ask')
     .addHelpText('after', examples('course delete NAV-120', 'course delete NAV-120 --yes'))
     .action(

@@ -23,7 +23,7 @@ export function addCourseMenuCommands(course: Command): void {
   addCatalogue(course)
   addAddTool(course)
   addRemoveTool(course)
-  addForgetEntry(course)
+  addFirstEntry(course)
   addMenu(course)
   addMenuAdd(course)
   addMenuChange(course)
@@ -72,7 +72,7 @@ function addAddTool(course: Command): void {
         show(
           await client.call('addCourseTool', { params: { course: ref }, body }),
           (one) =>
-            `${visible(one.tool.name)} is added${one.menuEntry ? `, and stands in the menu as “${visible(one.menuEntry.label)}”` : ''}.`,
+            `${visible(one.tool.name)} is added${one.menuEntry ? `, and is in the menu as “${visible(one.menuEntry.label)}”` : ''}.`,
         )
       }),
     )
@@ -94,13 +94,14 @@ function addRemoveTool(course: Command): void {
     )
 }
 
-function addForgetEntry(course: Command): void {
+function addFirstEntry(course: Command): void {
   course
-    .command('forget-entry <course> <tool>')
-    .description('lets the first entry be made again, after it was undone at the tool’s end')
+    .command('first-entry <course> <tool>')
+    .description('has the first entry made again, after it was undone at the tool’s end')
+    .requiredOption('--again', 'an instructor has to open the tool again before learners may')
     .addHelpText(
       'after',
-      examples('course forget-entry HYD-210 harbour-desk', 'course forget-entry NAV-120 harbour-desk'),
+      examples('course first-entry HYD-210 harbour-desk --again', 'course first-entry NAV-120 harbour-desk --again'),
     )
     .action(
       job(async ({ client, show }, ref, courseTool) => {
@@ -126,7 +127,7 @@ function addMenuAdd(course: Command): void {
   course
     .command('menu-add <course> <tool>')
     .description('puts a tool into the course’s menu; menu entries return no scores')
-    .option('--label <text>', 'as it is called there; some tools hang permissions on it')
+    .option('--label <text>', 'as it is called there; some tools’ permissions depend on it')
     .option('--launch-url <address>')
     .addOption(FOR)
     .addOption(OPEN)

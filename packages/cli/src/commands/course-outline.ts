@@ -35,7 +35,7 @@ export function addCourseOutlineCommands(course: Command): void {
 function addOutline(course: Command): void {
   course
     .command('outline <course>')
-    .description('shows the units of a course and what stands in them')
+    .description('shows the units of a course and their contents')
     .addHelpText('after', examples('course outline HYD-210', 'course outline NAV-120 --json'))
     .action(
       job(async ({ client, show }, ref) =>
@@ -136,7 +136,7 @@ function addItemAdd(course: Command): void {
     .option('--address <address>', 'a web address; named by --title')
     .option('--file <name>', 'name of one of the course’s files')
     .option('--tool <tool>', 'a tool link that returns no score')
-    .option('--assignment <assignment>', 'COURSE/short-name of one that stands in no unit')
+    .option('--assignment <assignment>', 'COURSE/short-name of one that is in no unit')
     .option('--title <title>')
     .option('--draft', 'learners do not see it yet')
     .option('--pin', 'also on the welcome page')
@@ -325,7 +325,7 @@ function showOutline(outline: Outline): string {
   if (outline.units.length === 0 && outline.loose.length === 0) return 'The course has no units yet.'
   const line = (item: UnitItem) => [
     '',
-    item.kind === 'assignment' && !item.assignment?.counted ? 'not counted' : KINDS[item.kind],
+    item.kind === 'assignment' && !item.assignment?.counted ? 'not in total' : KINDS[item.kind],
     `${visible(item.title)}${item.pinned ? paint('quiet', ' (pinned)') : ''}`,
     item.tool?.slug ?? '',
     item.assignment?.points ?? '',

@@ -4,6 +4,7 @@ import { addCategoryCommands } from './course-categories.js'
 import { addCourseLifeCommands } from './course-life.js'
 import { addCourseMenuCommands } from './course-menu.js'
 import { addCourseOutlineCommands } from './course-outline.js'
+import { addToolRostersCommand } from './course-tool-rosters.js'
 import { examples, job, more, paged } from '../terminal/command.js'
 import { moment, pairs, paint, state, table, visible, zoned } from '../terminal/output.js'
 
@@ -23,6 +24,7 @@ export function addCourseCommands(program: Command): void {
   addList(course)
   addShow(course)
   addPeople(course)
+  addToolRostersCommand(course)
   addCourseLifeCommands(course)
   addCategoryCommands(course)
   addCourseMenuCommands(course)

@@ -27,7 +27,7 @@ interface FaultView extends Looked {
   hints: readonly string[]
 }
 
-const signOf = ({ mended }: Looked) => (mended ? paint('good', '● mended') : paint('bad', '✕ broken'))
+const signOf = ({ fixed }: Looked) => (fixed ? paint('good', '● fixed') : paint('bad', '✕ broken'))
 
 function showFault(one: FaultView, hints: boolean): string {
   return [
@@ -39,10 +39,10 @@ function showFault(one: FaultView, hints: boolean): string {
 }
 
 function showAll(all: readonly FaultView[]): string {
-  const mended = all.filter((one) => one.mended).length
+  const fixed = all.filter((one) => one.fixed).length
   const rows = all.map((one) => [String(one.number), signOf(one), one.title, `“${one.symptom}”`])
-  return `${table(['', '', 'assignment', 'what is reported'], rows)}\n${mended} of ${all.length} mended.${
-    mended < all.length ? ' Look at one with `bathyscribe demo faults NUMBER`, and check it with --check.' : ''
+  return `${table(['', '', 'assignment', 'what is reported'], rows)}\n${fixed} of ${all.length} fixed.${
+    fixed < all.length ? ' Look at one with `bathyscribe demo faults NUMBER`, and check it with --check.' : ''
   }`
 }
 
@@ -69,14 +69,14 @@ async function view(client: Client, n: number, check: boolean): Promise<FaultVie
   }
 }
 
-/** Practice for people: a dozen broken set-ups of the demo academy, to be found and mended with the product itself. */
+/** Practice for people: a dozen broken set-ups of the demo academy, to be found and fixed with the product itself. */
 export function addDemoCommands(program: Command): void {
   const demo = program.command('demo').description('practice in the demo academy')
   demo
     .command('faults [number]')
-    .description('broken set-ups to find and mend; says of each what is reported, and knows when it is mended')
+    .description('broken set-ups to find and fix; says what is reported for each, and knows when it is fixed')
     .option('--begin', 'sets them up, or breaks them again')
-    .option('--check', 'sounds them and says what is mended; exits 1 while one is broken')
+    .option('--check', 'sounds them and says what is fixed; exits 1 while one is broken')
     .option('--hint', 'says where to look')
     .option('--end', 'takes them out of sight')
     .addHelpText('after', examples('demo faults --begin', 'demo faults 5 --check'))
@@ -96,13 +96,13 @@ export function addDemoCommands(program: Command): void {
         if (number !== undefined) {
           const one = await view(client, Number(number), options.check ?? false)
           show(one, (shown) => showFault(shown, options.hint ?? false))
-          if (options.check && !one.mended) throw new CheckFailed()
+          if (options.check && !one.fixed) throw new CheckFailed()
           return
         }
         const all: FaultView[] = []
         for (const i of FAULTS.keys()) all.push(await view(client, i + 1, options.check ?? false))
         show({ items: all }, () => showAll(all))
-        if (options.check && all.some((one) => !one.mended)) throw new CheckFailed()
+        if (options.check && all.some((one) => !one.fixed)) throw new CheckFailed()
       }),
     )
 }

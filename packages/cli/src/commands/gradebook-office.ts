@@ -1,80 +1,113 @@
-import type { HandOn, HandOnView, RecordsOffice } from '@bathyscribe/contract'
-import type { Command } from 'commander'
+import { HAND_ON, type Client, type HandOn, type HandOnView, type RecordsOffice } from '@bathyscribe/contract'
+import { Option, type Command } from 'commander'
 import { examples, job, optionsOf, show, wholeNumber } from '../terminal/command.js'
 import { connect } from '../terminal/connect.js'
-import { CheckFailed } from '../terminal/failure.js'
+import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
 import { pairs, paint, state, table, visible } from '../terminal/output.js'
 import { readSecret } from '../terminal/secrets.js'
 
-/** Results on to the records office, and the office itself. */
+/** Handing results on to the records office, and where that is. */
 export function addHandOnCommands(gradebook: Command): void {
-  addSend(gradebook)
-  addSent(gradebook)
-  addSendMode(gradebook)
+  addHandOn(gradebook)
+  addHandedOn(gradebook)
 
-  const office = gradebook.command('office').description('the records office that results go on to')
+  const office = gradebook.command('records-office').description('the records office that results are handed on to')
   addShow(office)
   addSet(office)
   addRemove(office)
 }
 
-function addSend(gradebook: Command): void {
-  gradebook
-    .command('send <course> [columns...]')
-    .description('sends on to the records office what was never sent or has changed, and waits until it is through')
-    .option('--again', 'also what was refused as it stands')
-    .option('--check', 'only says how many would be sent')
-    .option('--no-wait', 'does not wait')
-    .option('--for <seconds>', 'waits so long at most', wholeNumber, 60)
-    .addHelpText(
-      'after',
-      examples('gradebook send HYD-210 --check', 'gradebook send HYD-210 HYD-210/soundings-and-datum --again'),
-    )
-    .action(
-      async (
-        course: string,
-        columns: string[],
-        given: { again?: boolean; check?: boolean; wait: boolean; for: number },
-        command: Command,
-      ) => {
-        const options = optionsOf<typeof given>(command)
-        const client = connect(options)
-        const asked = await client.call('handOn', {
-          params: { course },
-          body: {
-            again: given.again ?? false,
-            check: given.check ?? false,
-            ...(columns.length > 0 && { columns }),
-          },
-        })
-        if (given.check)
-          return show(
-            options,
-            asked,
-            (one) => `${one.queued} results would be sent, ${one.unchanged} are as they were sent. Nothing was sent.`,
-          )
-        const until = performance.now() + given.for * 1000
-        let view = await client.call('showHandOn', { params: { course } })
-        const waits = () => view.columns.some((one) => one.waiting > 0)
-        while (given.wait && waits() && performance.now() < until) {
-          await new Promise((resolve) => setTimeout(resolve, 500))
-          view = await client.call('showHandOn', { params: { course } })
-        }
-        show(
-          options,
-          view,
-          (one) => `${asked.queued} results to send, ${asked.unchanged} as they were.\n${showHandOn(one)}`,
-        )
-        if (view.columns.some((one) => one.refused > 0)) throw new CheckFailed()
-      },
-    )
+const MODES: Record<HandOn, string> = {
+  manual: 'by hand',
+  scheduled: 'on schedule',
+  at_once: 'at once',
+  never: 'never',
 }
 
-function addSent(gradebook: Command): void {
+interface Given {
+  again?: boolean
+  check?: boolean
+  mode?: HandOn
+  wait: boolean
+  for: number
+}
+
+function addHandOn(gradebook: Command): void {
   gradebook
-    .command('sent <course>')
+    .command('hand-on <course> [columns...]')
+    .description('hands results on to the records office that are new or changed, and waits until it has answered')
+    .addOption(
+      new Option('--mode <mode>', 'sets when the named columns are handed on, and hands nothing on now')
+        .choices(HAND_ON)
+        .conflicts(['again', 'check']),
+    )
+    .option('--again', 'also what was refused, unchanged')
+    .option('--check', 'only says how many would be handed on')
+    .option('--no-wait', 'does not wait')
+    .option('--for <seconds>', 'waits at most this long', wholeNumber, 60)
+    .addHelpText(
+      'after',
+      examples('gradebook hand-on HYD-210 --check', 'gradebook hand-on HYD-210 soundings-and-datum --mode at_once'),
+    )
+    .action(async (course: string, columns: string[], given: Given, command: Command) => {
+      const options = optionsOf<typeof given>(command)
+      const client = connect(options)
+      if (given.mode !== undefined) return show(options, await setMode(client, course, columns, given.mode), showModes)
+      const asked = await client.call('handOn', {
+        params: { course },
+        body: {
+          again: given.again ?? false,
+          check: given.check ?? false,
+          ...(columns.length > 0 && { columns: columns.map((one) => inCourse(course, one)) }),
+        },
+      })
+      if (given.check)
+        return show(
+          options,
+          asked,
+          (one) =>
+            `${one.queued} results would be handed on, ${one.unchanged} have not changed. Nothing was handed on.`,
+        )
+      const until = performance.now() + given.for * 1000
+      let view = await client.call('showHandOn', { params: { course } })
+      const waits = () => view.columns.some((one) => one.waiting > 0)
+      while (given.wait && waits() && performance.now() < until) {
+        await new Promise((resolve) => setTimeout(resolve, 500))
+        view = await client.call('showHandOn', { params: { course } })
+      }
+      show(
+        options,
+        view,
+        (one) => `${asked.queued} results to hand on, ${asked.unchanged} unchanged.\n${showHandOn(one)}`,
+      )
+      if (view.columns.some((one) => one.refused > 0)) throw new CheckFailed()
+    })
+}
+
+/** A column may be named within its course, or with it. */
+const inCourse = (course: string, column: string) => (column.includes('/') ? column : `${course}/${column}`)
+
+async function setMode(client: Client, course: string, columns: string[], mode: HandOn) {
+  if (columns.length === 0)
+    throw new Failure(
+      'No column is named.',
+      EXIT.usage,
+      'Name the columns: `gradebook hand-on COURSE COLUMN --mode MODE`.',
+    )
+  const items = []
+  for (const column of columns)
+    items.push(await client.call('setHandOn', { params: { assignment: inCourse(course, column) }, body: { mode } }))
+  return { items }
+}
+
+const showModes = ({ items }: Awaited<ReturnType<typeof setMode>>) =>
+  items.map((one) => `“${visible(one.title)}” is handed on: ${MODES[one.mode]}.`).join('\n')
+
+function addHandedOn(gradebook: Command): void {
+  gradebook
+    .command('handed-on <course>')
     .description('what the records office has of a course, and what it refused')
-    .addHelpText('after', examples('gradebook sent HYD-210', 'gradebook sent HYD-210 --json'))
+    .addHelpText('after', examples('gradebook handed-on HYD-210', 'gradebook handed-on HYD-210 --json'))
     .action(
       job(async ({ client, show }, course) =>
         show(await client.call('showHandOn', { params: { course } }), showHandOn),
@@ -82,32 +115,11 @@ function addSent(gradebook: Command): void {
     )
 }
 
-function addSendMode(gradebook: Command): void {
-  gradebook
-    .command('send-mode <column> <mode>')
-    .description('how a column goes on: review (when somebody sends it), scheduled, at_once or never')
-    .addHelpText(
-      'after',
-      examples(
-        'gradebook send-mode HYD-210/soundings-and-datum at_once',
-        'gradebook send-mode HYD-210/swath-planning never',
-      ),
-    )
-    .action(
-      job(async ({ client, show }, column, mode) =>
-        show(
-          await client.call('setHandOn', { params: { assignment: column }, body: { mode: mode as HandOn } }),
-          (one) => `“${visible(one.title)}” goes on: ${one.mode.replaceAll('_', ' ')}.`,
-        ),
-      ),
-    )
-}
-
 function addShow(office: Command): void {
   office
     .command('show')
-    .addHelpText('after', examples('gradebook office show', 'gradebook office show --json'))
-    .description('shows where results go on to')
+    .addHelpText('after', examples('gradebook records-office show', 'gradebook records-office show --json'))
+    .description('shows where results are handed on to')
     .action(job(async ({ client, show }) => show(await client.call('showRecordsOffice', {}), showOffice)))
 }
 
@@ -115,17 +127,17 @@ function addSet(office: Command): void {
   office
     .command('set')
     .description('sets it, once it has given a token; the secret is asked for or read from a file')
-    .requiredOption('--address <url>', 'where its OneRoster 1.2 services stand')
+    .requiredOption('--address <url>', 'where its OneRoster 1.2 services are')
     .requiredOption('--token-address <url>', 'where it gives tokens')
     .requiredOption('--client-id <id>')
     .option('--secret-file <file>', '- reads standard input; without it the one held stays')
-    .option('--every <minutes>', 'how often scheduled columns go on', wholeNumber, 60)
-    .option('--paused', 'sends nothing for now')
+    .option('--every <minutes>', 'how often scheduled columns are handed on', wholeNumber, 60)
+    .option('--paused', 'hands nothing on for now')
     .addHelpText(
       'after',
       examples(
-        'gradebook office set --address https://sis.skerrow.example --token-address https://sis.skerrow.example/token --client-id skerrow-academy --secret-file -',
-        'gradebook office set --address https://sis.skerrow.example --token-address https://sis.skerrow.example/token --client-id skerrow-academy --paused',
+        'gradebook records-office set --address https://sis.skerrow.example --token-address https://sis.skerrow.example/token --client-id skerrow-academy --secret-file -',
+        'gradebook records-office set --address https://sis.skerrow.example --token-address https://sis.skerrow.example/token --client-id skerrow-academy --paused',
       ),
     )
     .action(
@@ -157,8 +169,8 @@ function addSet(office: Command): void {
 function addRemove(office: Command): void {
   office
     .command('remove')
-    .description('sends nothing on any more')
-    .addHelpText('after', examples('gradebook office remove', 'gradebook office remove --quiet'))
+    .description('stops handing results on')
+    .addHelpText('after', examples('gradebook records-office remove', 'gradebook records-office remove --quiet'))
     .action(
       job(async ({ client, show }) => {
         await client.call('removeRecordsOffice', {})
@@ -169,24 +181,24 @@ function addRemove(office: Command): void {
 
 const showOffice = ({ office }: { office: RecordsOffice | null }) =>
   office === null
-    ? 'Results go on to no records office.'
+    ? 'Results are handed on to no records office.'
     : pairs([
         ['address', office.url],
         ['tokens', office.tokenUrl],
         ['client ID', visible(office.clientId)],
-        ['sends', office.paused ? paint('look', 'paused') : paint('good', 'yes')],
+        ['hands on', office.paused ? paint('look', 'paused') : paint('good', 'yes')],
         ['scheduled', office.everyMinutes === null ? 'never' : `every ${office.everyMinutes} minutes`],
       ])
 
 function showHandOn(view: HandOnView): string {
-  if (!view.office) return 'There is no records office to send results to.'
+  if (!view.office) return 'There is no records office to hand results on to.'
   return [
-    ...(view.paused ? [paint('look', 'The records office is paused: nothing goes on.')] : []),
+    ...(view.paused ? [paint('look', 'The records office is paused: nothing is handed on.')] : []),
     table(
-      ['column', 'goes on', 'results', 'taken', 'waiting', 'refused', 'not sent'],
+      ['column', 'handed on', 'results', 'accepted', 'waiting', 'refused', 'not handed on'],
       view.columns.map((one) => [
         visible(one.title),
-        one.mode.replaceAll('_', ' '),
+        MODES[one.mode],
         String(one.results),
         String(one.accepted),
         String(one.waiting),

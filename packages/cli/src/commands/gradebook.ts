@@ -109,7 +109,7 @@ function addSet(gradebook: Command): void {
     .command('set <course>')
     .description('says how points are shown and totalled; no score changes by it')
     .option('--decimals <n>', 'decimals shown, 0 to 4; only ever of display', wholeNumber)
-    .addOption(new Option('--missing <how>', 'what has no score').choices(['counts', 'left-out']))
+    .addOption(new Option('--missing <how>', 'what has no score').choices(['zero', 'left-out']))
     .option(
       '--weight <category=percent>',
       'what a category weighs; repeat; without any, points are added up',
@@ -119,7 +119,7 @@ function addSet(gradebook: Command): void {
       'after',
       examples(
         'gradebook set HYD-210 --weight Drills=40 --weight Reports=60',
-        'gradebook set HYD-210 --decimals 1 --missing counts',
+        'gradebook set HYD-210 --decimals 1 --missing zero',
       ),
     )
     .action(
@@ -130,7 +130,7 @@ function addSet(gradebook: Command): void {
             params: { course: course },
             body: {
               ...(decimals !== undefined && { shownDecimals: decimals }),
-              ...(missing !== undefined && { missingCounts: missing === 'counts' }),
+              ...(missing !== undefined && { missingCounts: missing === 'zero' }),
               ...(weight && {
                 weights: Object.fromEntries(
                   Object.entries(weight).map(([name, text]) => [name, text === '' ? null : text]),
@@ -141,7 +141,7 @@ function addSet(gradebook: Command): void {
           show(
             answer,
             ({ shownDecimals, missingCounts, weights }) =>
-              `Shown with ${shownDecimals} decimals; what has no score ${missingCounts ? 'counts as nothing earned' : 'is left out'}.\n` +
+              `Shown with ${shownDecimals} decimals; what has no score ${missingCounts ? 'is zero' : 'is left out'}.\n` +
               table(
                 ['category', 'weighs'],
                 weights.map((one) => [visible(one.name), one.weight === null ? '–' : `${one.weight} %`]),
@@ -217,7 +217,7 @@ function addTwins(gradebook: Command): void {
       job(async ({ client, show }, course) =>
         show(await client.call('listTwins', { params: { course: course } }), ({ items }) =>
           items.length === 0
-            ? 'No column stands beside another for the same work.'
+            ? 'No two columns are for the same work.'
             : table(
                 ['tool’s own', 'yours', 'tool', 'why'],
                 items.map((one) => [
@@ -281,12 +281,12 @@ function addMerge(gradebook: Command): void {
 function addUnmerge(gradebook: Command): void {
   gradebook
     .command('unmerge <column>')
-    .description('takes a merge back; each score counts again where it was sent to')
+    .description('takes a merge back; each score is used again where it was sent to')
     .addHelpText('after', examples('gradebook unmerge MET-130/fog-log', 'gradebook unmerge MET-130/fog-log --quiet'))
     .action(
       job(async ({ client, show }, column) => {
         await client.call('unmergeColumn', { params: { assignment: column } })
-        show({ unmerged: column }, () => 'The two columns stand side by side again.')
+        show({ unmerged: column }, () => 'The two columns are separate again.')
       }),
     )
 }

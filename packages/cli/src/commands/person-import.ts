@@ -4,7 +4,7 @@ import { basename } from 'node:path'
 import type { Command } from 'commander'
 import { examples, job } from '../terminal/command.js'
 import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
-import { moment, paint, table, visible } from '../terminal/output.js'
+import { paint, visible } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
 
 function showImport(one: RosterImported): string {
@@ -21,7 +21,7 @@ function showImport(one: RosterImported): string {
   ].join('\n')
 }
 
-/** Whole rosters, and what tools know of them. */
+/** Whole rosters. */
 export function addRosterCommands(person: Command): void {
   person
     .command('import <file>')
@@ -47,37 +47,6 @@ export function addRosterCommands(person: Command): void {
         if (answer.problems.length > 0) throw new CheckFailed()
       }),
     )
-
-  person
-    .command('known <course>')
-    .description(
-      'what each tool of a course knows of its people: whom it has not heard of, whom it still has though they left',
-    )
-    .addHelpText('after', examples('person known HYD-210', 'person known WKR-115 --json'))
-    .action(
-      job(async ({ client, show }, course) =>
-        show(await client.call('listToolRosters', { params: { course } }), ({ items }) =>
-          items.length === 0
-            ? 'The course has no tools.'
-            : table(
-                ['tool', 'roster read', 'entered', 'scored', 'not heard of', 'still has'],
-                items.map((one) => [
-                  visible(one.tool.name),
-                  one.readAt === null ? 'never' : moment(one.readAt),
-                  `${one.launched} of ${one.learners}`,
-                  String(one.scored),
-                  names(one.unheard),
-                  names(one.keeps),
-                ]),
-              ),
-        ),
-      ),
-    )
-}
-
-function names(people: readonly { fullName: string }[]): string {
-  const shown = people.slice(0, 3).map((one) => visible(one.fullName))
-  return people.length > 3 ? `${shown.join(', ')} … (${people.length})` : shown.join(', ') || '–'
 }
 
 function archiveOf(file: string): string {

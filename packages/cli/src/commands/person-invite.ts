@@ -78,6 +78,6 @@ function write(out: string, made: SignInLinksMade): void {
   const links = signInLinksCsv(made)
   writeOwn(out, links, () => {
     terminal().print(links)
-    return 'The links stand above.'
+    return 'The links are above.'
   })
 }

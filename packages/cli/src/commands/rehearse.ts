@@ -16,7 +16,7 @@ function showRehearsal({ testLearner, traces, items }: CallAnswer<'showRehearsal
     one.refusesTestLearners ? paint('look', 'takes no test learners: sound it with a pilot') : '',
   ])
   return [
-    `${visible(testLearner.fullName)} has left ${traces} ${traces === 1 ? 'trace' : 'traces'} here; none of it counts for anybody.`,
+    `${visible(testLearner.fullName)} has left ${traces} ${traces === 1 ? 'trace' : 'traces'} here; none of it affects anybody.`,
     items.length === 0
       ? 'The course has no assignments yet.'
       : table(['assignment', 'tool', '', 'opened', 'last', 'result', ''], rows),
@@ -55,20 +55,20 @@ export function addRehearseCommands(program: Command): void {
     )
 
   rehearse
-    .command('reset <course>')
-    .description('takes away what the test learner left in a course; the trail keeps it, counting for nothing')
+    .command('clear <course>')
+    .description('clears what the test learner left in a course; the trail keeps it, but it is not used')
     .option('--yes', 'does not ask first')
-    .addHelpText('after', examples('rehearse reset HYD-210', 'rehearse reset HYD-210 --yes'))
+    .addHelpText('after', examples('rehearse clear HYD-210', 'rehearse clear HYD-210 --yes'))
     .action(
       job<{ yes?: boolean }>(async ({ client, options, show }, course) => {
         const { testLearner, traces } = await client.call('showRehearsal', { params: { course } })
-        const question = `Take away ${traces} traces of ${visible(testLearner.fullName)}?`
+        const question = `Clear ${traces} traces of ${visible(testLearner.fullName)}?`
         if (!options.yes)
-          await requireConsent(question, 'Nothing was taken away.', 'Add --yes to do it without being asked.')
-        show(await client.call('resetTestLearner', { params: { course } }), ({ visits, scores }) =>
+          await requireConsent(question, 'Nothing was cleared.', 'Add --yes to do it without being asked.')
+        show(await client.call('clearTestLearner', { params: { course } }), ({ visits, scores }) =>
           visits + scores === 0
-            ? 'There was nothing to take away.'
-            : `${visits} ${visits === 1 ? 'visit' : 'visits'} taken away, ${scores} ${scores === 1 ? 'score' : 'scores'} set aside.`,
+            ? 'There was nothing to clear.'
+            : `${visits} ${visits === 1 ? 'visit' : 'visits'} cleared, ${scores} ${scores === 1 ? 'score' : 'scores'} set aside.`,
         )
       }),
     )

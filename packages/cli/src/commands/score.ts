@@ -7,9 +7,9 @@ import { moment, paint, state, table, visible } from '../terminal/output.js'
 const LOOK_EVERY_MS = 1000
 
 const ACTS = [
-  ['lift', 'lifts your own points: the tool’s count again'],
+  ['lift', 'lifts your own points: the tool’s apply again'],
   ['exempt', 'leaves a learner out of one column, on both sides of the total'],
-  ['count', 'counts an exempt learner again'],
+  ['include', 'includes an exempt learner again'],
 ] as const
 
 export function addScoreCommands(program: Command): void {
@@ -49,7 +49,10 @@ function addTrail(score: Command): void {
               entry.points === null ? '–' : `${entry.points} of ${entry.outOf}`,
               entry.counts ? paint('good', 'counts') : paint('quiet', entry.code ?? ''),
               entry.setAsideBy
-                ? paint('quiet', entry.setAsideBy === 'reset' ? 'set aside: begun afresh' : 'set aside by a sounding')
+                ? paint(
+                    'quiet',
+                    entry.setAsideBy === 'reset' ? 'set aside: rehearsal cleared' : 'set aside by a sounding',
+                  )
                 : visible(entry.by?.fullName ?? entry.mergedFrom ?? ''),
               paint('quiet', entry.wireEntryId ?? ''),
             ])
@@ -103,7 +106,10 @@ function addActs(score: Command): void {
       .action(
         job(async ({ client, show }, assignment, person) =>
           show(
-            await client.call('gradeByHand', { params: { assignment: assignment, person: person }, body: { act } }),
+            await client.call('gradeByHand', {
+              params: { assignment: assignment, person: person },
+              body: { act: act === 'include' ? 'count' : act },
+            }),
             (trail) => `${visible(trail.person.fullName)}: ${trail.explained}`,
           ),
         ),

@@ -29,7 +29,7 @@ export function addServiceCommands(program: Command): void {
     .command('reseal')
     .description('seals every secret under a new key of the key file, as after a copy of it went astray')
     .option('--config <file>', 'configuration file (JSON); the environment goes over it')
-    .option('--forget-old', 'adds no key, but takes the earlier ones out, once every process was started anew')
+    .option('--forget-old', 'adds no key, but takes the earlier ones out, once every process was restarted')
     .option('--yes', 'does not ask')
     .addHelpText(
       'after',
@@ -38,7 +38,7 @@ export function addServiceCommands(program: Command): void {
     .action(async (options: { config?: string; forgetOld?: true; yes?: true }, command: Command) => {
       if (options.forgetOld && !options.yes)
         await requireConsent(
-          'A process that was not started anew since the last `service reseal` may lose what it seals from now on. Was every one started anew?',
+          'A process that was not restarted since the last `service reseal` may lose what it seals from now on. Was every one restarted?',
           'No key was taken out.',
           'Add --yes to take them out without being asked.',
         )
@@ -84,13 +84,13 @@ export function addServiceCommands(program: Command): void {
 
 function resealedInWords({ newKey, sealedAnew, forgotten }: Resealed): string {
   const rows = Object.entries(sealedAnew).map(([column, n]) => [column, String(n)])
-  const what = rows.length > 0 ? table(['where', 'sealed anew'], rows) : 'Nothing was sealed under an earlier key.'
+  const what = rows.length > 0 ? table(['where', 'resealed'], rows) : 'Nothing was sealed under an earlier key.'
   const next =
     newKey !== null
-      ? `New key ${newKey}. Back the key file up, start every process anew, then run \`bathyscribe service reseal --forget-old\`.`
+      ? `New key ${newKey}. Back the key file up, restart every process, then run \`bathyscribe service reseal --forget-old\`.`
       : forgotten.length > 0
         ? `Taken out of the key file: ${forgotten.join(', ')}.`
-        : 'The key file holds no earlier key that could go; the first one stays, because result identifiers hang on it.'
+        : 'The key file holds no earlier key that could go; the first one stays, because result identifiers depend on it.'
   return `${what}\n\n${next}`
 }
 
@@ -151,7 +151,7 @@ async function explainFaults<T>(run: () => Promise<T>): Promise<T> {
       throw new Failure(
         `${error.message}\n${error.faults.map((fault) => `  ${fault.path}: ${fault.message}`).join('\n')}`,
         EXIT.usage,
-        'Mend every fault, then start again. `bathyscribe service settings` lists what can be set.',
+        'Fix every fault, then start again. `bathyscribe service settings` lists what can be set.',
       )
     throw new Failure((error as Error).message, EXIT.refused)
   }

@@ -41,7 +41,7 @@ function showSweep(one: SweepDetail): string {
   const { verdicts, changes } = one
   const head = `Sweep ${one.id}: ${visible(one.title)}, ${moment(one.startedAt)}, ${state(one.state)} (${one.done} of ${one.links})`
   const counts = table(
-    ['pass', 'warn', 'fail', 'skipped', 'newly broken', 'still broken', 'mended', 'slower'],
+    ['pass', 'warn', 'fail', 'skipped', 'newly broken', 'still broken', 'fixed', 'slower'],
     [
       [
         verdicts.pass,
@@ -50,14 +50,14 @@ function showSweep(one: SweepDetail): string {
         verdicts.skipped,
         changes.newly_broken,
         changes.still_broken,
-        changes.mended,
+        changes.fixed,
         changes.slower,
       ].map(String),
     ],
   )
   if (one.causes.length === 0) return `${head}\n${counts}`
   const causes = table(
-    ['links', 'newly', 'tool', 'cause', 'such as'],
+    ['links', 'newly', 'tool', 'cause', 'example'],
     one.causes.map((cause) => [
       String(cause.links),
       cause.newly > 0 ? String(cause.newly) : '',
@@ -99,7 +99,7 @@ function addSweep(sounding: Command): void {
     .option('--drafts', 'drafts as well')
     .option('--detach', 'does not wait')
     .option('--csv <file>', 'writes every link to a CSV file')
-    .option('--junit <file>', 'writes every link to a file in the XML of test runs')
+    .option('--junit <file>', 'writes every link to a file as JUnit XML, one test case per link')
     .addOption(
       new Option('--fail-on <what>', 'what ends with exit code 1').choices(['fail', 'warn', 'newly']).default('fail'),
     )
@@ -156,7 +156,7 @@ function addSweeps(sounding: Command): void {
           await client.call('listSweeps', { query: { limit, cursor } }),
           ({ items, next }) =>
             table(
-              ['sweep', 'when', 'over', '', 'links', 'failed', 'newly broken', 'mended'],
+              ['sweep', 'when', 'scope', '', 'links', 'failed', 'newly broken', 'fixed'],
               items.map((one) => [
                 one.id,
                 moment(one.startedAt),
@@ -165,7 +165,7 @@ function addSweeps(sounding: Command): void {
                 `${one.done} of ${one.links}`,
                 String(one.verdicts.fail),
                 String(one.changes.newly_broken),
-                String(one.changes.mended),
+                String(one.changes.fixed),
               ]),
             ) + more(next),
         )
@@ -175,7 +175,7 @@ function addSweeps(sounding: Command): void {
 
 function addSwept(sounding: Command): void {
   sounding
-    .command('swept <sweep>')
+    .command('sweep-show <sweep>')
     .description('shows a sweep: what is wrong by cause, and its links')
     .addOption(
       new Option('--only <what>', 'these links only').choices([
@@ -184,13 +184,16 @@ function addSwept(sounding: Command): void {
         'pass',
         'newly_broken',
         'still_broken',
-        'mended',
+        'fixed',
         'slower',
       ]),
     )
-    .addHelpText('after', examples('sounding swept 4k2m9x7p1qzd', 'sounding swept 4k2m9x7p1qzd --only newly_broken'))
+    .addHelpText(
+      'after',
+      examples('sounding sweep-show 4k2m9x7p1qzd', 'sounding sweep-show 4k2m9x7p1qzd --only newly_broken'),
+    )
     .action(
-      job<{ only?: 'fail' | 'warn' | 'pass' | 'newly_broken' | 'still_broken' | 'mended' | 'slower' }>(
+      job<{ only?: 'fail' | 'warn' | 'pass' | 'newly_broken' | 'still_broken' | 'fixed' | 'slower' }>(
         async ({ client, options, show }, id) => {
           const { only } = options
           const query =
@@ -272,7 +275,7 @@ function addSchedule(sounding: Command): void {
             items.length === 0
               ? 'No sweep is scheduled.'
               : table(
-                  ['schedule', 'over', 'next', 'mail', 'by', 'last sweep'],
+                  ['schedule', 'scope', 'next', 'mail', 'by', 'last sweep'],
                   items.map((one) => [
                     one.id,
                     visible(one.title),

@@ -125,7 +125,9 @@ export function addSoundingCommands(program: Command): void {
 function addRun(sounding: Command): void {
   sounding
     .command('run <assignment>')
-    .description('runs a sounding and waits for it; exits 1 when it fails, or when a counted score did not come back')
+    .description(
+      'runs a sounding and waits for it; exits 1 when it fails, or when a score that is part of the total did not come back',
+    )
     .option('--plain', 'leaves out the second visit, roster, picker and review')
     .option('--browser', 'follows the launches with a real browser, and keeps pictures')
     .option(

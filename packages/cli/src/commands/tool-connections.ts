@@ -35,7 +35,7 @@ export function addConnectionCommands(tool: Command): void {
     .action(
       job(async ({ client, show }, id) => {
         await client.call('revokeConnection', { params: { id } })
-        show({ disconnected: id }, () => 'The tool can do nothing there any more.')
+        show({ disconnected: id }, () => 'The tool no longer has access there.')
       }),
     )
 }

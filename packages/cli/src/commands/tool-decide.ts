@@ -71,7 +71,7 @@ function addOffer(tool: Command): void {
     .command('offer <tool> [courses...]')
     .description('says which courses may use a tool of the institution')
     .option('--all', 'all courses')
-    .option('--none', 'no course any more; what exists stays')
+    .option('--none', 'no further course; existing links stay')
     .addHelpText('after', examples('tool offer harbour-desk HYD-210 NAV-120', 'tool offer harbour-desk --all'))
     .action(async (...given: unknown[]) => {
       // The courses come as one list, which the common wrapper passes on as it is.
@@ -100,7 +100,7 @@ function addStates(tool: Command): void {
 function addDelete(tool: Command): void {
   tool
     .command('delete <tool>')
-    .description('deletes a registration, after saying what hangs on it; it can be brought back for a while')
+    .description('deletes a registration, after saying what depends on it; it can be restored for a while')
     .option('--yes', 'does not ask')
     .addHelpText(
       'after',
@@ -109,7 +109,7 @@ function addDelete(tool: Command): void {
     .action(
       job<{ yes?: boolean }>(async ({ client, options, show }, ref) => {
         const impact = await client.call('showToolImpact', { params: { tool: ref } })
-        const says = `${impact.published} published and ${impact.assignments - impact.published} draft assignments and ${impact.menuEntries} menu entries in ${impact.courses.length} courses can no longer be opened. ${impact.scores} results stay in gradebooks. It can be brought back for ${impact.undoDays} days.`
+        const says = `${impact.published} published and ${impact.assignments - impact.published} draft assignments and ${impact.menuEntries} menu entries in ${impact.courses.length} courses can no longer be opened. ${impact.scores} results stay in gradebooks. It can be restored for ${impact.undoDays} days.`
         if (!options.yes) {
           terminal().say(`${says}\n`)
           await requireConsent('Delete it?', 'Nothing was deleted.', 'Add --yes to delete without being asked.')

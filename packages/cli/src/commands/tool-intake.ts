@@ -34,7 +34,7 @@ export function addIntakeCommand(tool: Command): void {
   tool
     .command('intake <file-or-address>')
     .description('reads what a vendor handed over (text, XML, JSON, an address; - for standard input) and registers it')
-    .option('--name <name>', 'what it shall be called')
+    .option('--name <name>', 'its name here')
     .option('--course <course>', 'for this course only; for the whole institution unless given')
     .addOption(seesOption('what of a person the tool may see'))
     .addOption(new Option('--open <where>', 'offered first when a link is made').choices(['frame', 'window']))
@@ -141,7 +141,7 @@ async function registerRead({ client, options, show }: Job<IntakeOptions>, read:
     throw new Failure(
       'Nothing was registered, because something is wrong with it.',
       EXIT.refused,
-      'Mend it, or add --anyway.',
+      'Fix it, or add --anyway.',
     )
   const where = options.course ? `for ${options.course}` : 'for the whole institution'
   await requireConfirmed(options, `Register “${body.name}” by LTI ${body.version ?? '1.1'}, ${where}?`)
@@ -232,7 +232,7 @@ function refuseSame({ registeredAlready, sameAs }: Invitation): void {
     throw new Failure(
       `It is registered already${sameAs ? `, as “${visible(sameAs.name)}” (${sameAs.slug})` : ''}. A tool that registers twice answers under its newer client ID for both.`,
       EXIT.refused,
-      'Use that registration; or add --second REASON, if a second one is wanted all the same.',
+      'Use that registration; or add --second REASON, if you want a second one anyway.',
     )
 }
 

@@ -43,7 +43,7 @@ export function addMoveAddressesCommands(tool: Command): void {
         show(await client.call('moveAddresses', call), (one) =>
           [
             `Moved ${addresses(one.addresses)} of links${one.course ? ` in ${one.course.code}` : ', and those of the registration'}.`,
-            'What was proven at the old ones is to be proven anew: `bathyscribe sounding sweep`.',
+            'What was proven at the old ones has to be proven again: `bathyscribe sounding sweep`.',
             `Take it back with: bathyscribe tool unmove-addresses ${ref}`,
           ].join('\n'),
         )

@@ -72,8 +72,7 @@ export function addReplaceCommands(tool: Command): void {
           )
         show(
           await client.call('undoReplacement', { params: { tool: ref, id } }),
-          (one) =>
-            `Taken back. “${visible(one.from.name)}” is ${one.from.state}; what was proven is to be proven anew.`,
+          (one) => `Taken back. “${visible(one.from.name)}” is ${one.from.state}; everything has to be proven again.`,
         )
       }),
     )

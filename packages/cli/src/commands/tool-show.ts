@@ -39,7 +39,7 @@ export function showTool(tool: Tool): string {
     ['launch address', tool.launchUrl ?? '–'],
     ['can', tool.features.join(', ') || 'be opened'],
     ['shows at', tool.placements.map((one) => one.place.replaceAll('_', ' ')).join(', ') || '–'],
-    ['sees of people', tool.disclosure.replaceAll('_', ' ')],
+    ['personal data', tool.disclosure.replaceAll('_', ' ')],
     ['custom', parameters(tool.customParameters)],
     ['soundings send', parameters(tool.soundingParameters)],
     [

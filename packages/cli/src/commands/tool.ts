@@ -88,7 +88,7 @@ function withToolOptions(command: Command): Command {
     .option('--no-scores', 'its key is for content that returns no scores')
     .option('--picker <address>', 'where its picker is opened; empty when it has none')
     .option('--learner-text <text>', 'offered as instructions when an assignment on it is made')
-    .option('--exact-title <title>', 'a title that it opens under, letter by letter; may be given again', collect)
+    .option('--exact-title <title>', 'an exact title that it opens under; may be given again', collect)
     .option('--keys-per-course', 'the tool issues key and secret for each course')
     .option('--secret-file <file>', 'reads the shared secret from a file, or - for standard input')
     .addOption(seesOption('what of a person’s identity the tool may see'))

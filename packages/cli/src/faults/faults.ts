@@ -5,7 +5,7 @@ const NO_FRAMES = 'refuses_frames'
 const kept = (fault: string) => (parameters: Record<string, string>) =>
   parameters['practice_fault'] === fault
     ? undefined
-    : 'The tool itself was changed by taking practice_fault away; put it back and mend our end.'
+    : 'The tool itself was changed by taking practice_fault away; put it back and fix our end.'
 
 /** A dozen set-ups that are broken in ways that happen, in the order of the way that a launch goes. */
 export const FAULTS: readonly Fault[] = [
@@ -115,7 +115,7 @@ export const FAULTS: readonly Fault[] = [
     kind: 'bench',
     reportedBy: 'a learner',
     symptom: 'A page of the academy says that the tool asks for something that is not allowed.',
-    hints: ['Look at the redirect addresses, letter by letter.'],
+    hints: ['Compare the redirect addresses: they must be exactly the same.'],
     breakTool: ({ redirectUris }) => ({ redirectUris: redirectUris.map((one) => `${one}/`) }),
   },
   {

@@ -2,16 +2,16 @@ import type { Assignment, Client, SoundingDetail } from '@bathyscribe/contract'
 import { follow } from '../commands/sounding.js'
 import type { Fault } from './fault.js'
 
-/** How far a set-up is mended, and what shows it. */
+/** How far a set-up is fixed, and what shows it. */
 export interface Looked {
-  mended: boolean
+  fixed: boolean
   statement: string
   sounding: string | null
 }
 
 const LOOKED_BACK = 20
 
-/** Whether a set-up is mended: by the last sounding since it was last changed, and by what its fault asks besides. */
+/** Whether a set-up is fixed: by the last sounding since it was last changed, and by what its fault asks besides. */
 export async function look(client: Client, fault: Fault, assignment: Assignment): Promise<Looked> {
   const tool = await client.call('showTool', { params: { tool: assignment.tool.id } })
   const changed = Math.max(Date.parse(assignment.updatedAt), Date.parse(tool.updatedAt))
@@ -21,7 +21,7 @@ export async function look(client: Client, fault: Fault, assignment: Assignment)
   )
   const sounding = last ? await client.call('showSounding', { params: { id: last.id } }) : null
   const wrong = fault.stillWrong?.({ assignment, tool })
-  const answer = (mended: boolean, statement: string): Looked => ({ mended, statement, sounding: last?.id ?? null })
+  const answer = (fixed: boolean, statement: string): Looked => ({ fixed, statement, sounding: last?.id ?? null })
   if (wrong !== undefined) return answer(false, wrong)
   if (!sounding)
     return answer(
@@ -29,7 +29,7 @@ export async function look(client: Client, fault: Fault, assignment: Assignment)
       fault.pilot ? 'No pilot has shown yet that learners get in.' : 'Not sounded since it was last changed.',
     )
   return ranThrough(sounding)
-    ? answer(true, 'Mended: a sounding ran all the way to the gradebook.')
+    ? answer(true, 'Fixed: a sounding ran all the way to the gradebook.')
     : answer(false, whyNot(sounding))
 }
 

@@ -99,7 +99,7 @@ async function registerFor(client: Client, { kind, title }: Fault, drills: Right
     body: { address: `${origin}/register`, course: COURSE, open: true, secondReason: 'practice in finding faults' },
   })
   if (!waiting)
-    throw new Failure('The practice tool did not register itself.', EXIT.refused, 'Is it running? Start the demo anew.')
+    throw new Failure('The practice tool did not register itself.', EXIT.refused, 'Is it running? Restart the demo.')
   const { revision } = await client.call('showTool', { params: { tool: waiting.id } })
   await client.call('approveTool', { params: { tool: waiting.id }, body: { revision, disclosure: 'name' } })
   const approved = await client.call('showTool', { params: { tool: waiting.id } })
@@ -114,7 +114,7 @@ async function registerFor(client: Client, { kind, title }: Fault, drills: Right
   })
 }
 
-/** Undoes what a set-up, or somebody who mended it, has changed of a registration. */
+/** Undoes what a set-up, or somebody who fixed it, has changed of a registration. */
 async function setRight(client: Client, { kind }: Fault, tool: Tool, drills: Right, bench: Tool): Promise<void> {
   const { id } = tool
   if (tool.state !== 'enabled') await client.call('setToolState', { params: { tool: id }, body: { state: 'enabled' } })

@@ -61,7 +61,7 @@ watch(
       <div v-if="picking.state === 'open'" class="mt-2" aria-live="polite">
         <p v-if="picking.code" class="note-bad">
           <strong>What {{ tool.name }} sent back was refused: {{ picking.sentence }}</strong>
-          Choose again below, or open the picker anew.
+          Choose again below, or open the picker again.
           <RouterLink v-if="picking.wireEntryId" :to="`/wire/${picking.wireEntryId}`">The message</RouterLink>
         </p>
         <ToolStage

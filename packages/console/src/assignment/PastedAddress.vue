@@ -47,7 +47,7 @@ function toggle(name: string, kept: boolean) {
     <BFormGroup
       label="Launch address"
       label-for="url"
-      description="Only if this content has an address of its own: paste it as it stands in your browser. Else the tool’s is used."
+      description="Only if this content has an address of its own: paste it from your browser. Otherwise the tool’s is used."
     >
       <BFormInput
         id="url"

@@ -16,12 +16,10 @@ function accept(rule: string) {
 </script>
 
 <template>
-  <p v-if="remarks.length === 0" class="tone-good mb-2">● Nothing stands against publishing.</p>
+  <p v-if="remarks.length === 0" class="tone-good mb-2">● Nothing prevents publishing.</p>
   <div v-for="remark in remarks" :key="remark.rule" class="refusal">
     <div><StateWord :state="remark.accepted ? 'accepted' : remark.verdict" /> {{ remark.statement }}</div>
-    <div v-if="remark.accepted" class="quiet">
-      Let stand by {{ remark.accepted.by }}: “{{ remark.accepted.reason }}”
-    </div>
+    <div v-if="remark.accepted" class="quiet">Accepted by {{ remark.accepted.by }}: “{{ remark.accepted.reason }}”</div>
     <template v-else>
       <div class="quiet">→ {{ remark.remedy }}</div>
       <template v-if="accepts && remark.verdict === 'warn'">
@@ -29,22 +27,22 @@ function accept(rule: string) {
           <input
             v-model.trim="reason"
             class="form-control form-control-sm"
-            aria-label="Why it may stand"
-            placeholder="Why it may stand"
+            aria-label="Why it is acceptable"
+            placeholder="Why it is acceptable"
             required
             minlength="3"
             maxlength="500"
           />
-          <BButton type="submit" size="sm" variant="outline-primary">Let it stand</BButton>
+          <BButton type="submit" size="sm" variant="outline-primary">Accept the warning</BButton>
         </form>
         <button
           v-else
           class="plain"
           type="button"
-          :aria-label="`Let “${remark.rule.replaceAll('_', ' ')}” stand`"
+          :aria-label="`Accept “${remark.rule.replaceAll('_', ' ')}”`"
           @click="open = remark.rule"
         >
-          Let it stand …
+          Accept the warning …
         </button>
       </template>
     </template>

@@ -46,9 +46,9 @@ const show = (field: Difference['field'], value: string | null) =>
             <BButton
               size="sm"
               variant="outline-primary"
-              :aria-label="`Take over ${WORDS[one.field].toLowerCase()}`"
+              :aria-label="`Use the tool’s value for ${WORDS[one.field].toLowerCase()}`"
               @click="emit('take', one)"
-              >Take over</BButton
+              >Use the tool’s value</BButton
             >
           </td>
         </tr>
@@ -60,7 +60,7 @@ const show = (field: Difference['field'], value: string | null) =>
       variant="primary"
       class="mt-2"
       @click="differences.forEach((one) => emit('take', one))"
-      >Take over all</BButton
+      >Use all the tool’s values</BButton
     >
   </div>
 </template>

@@ -53,7 +53,7 @@ function begin(one: GradebookCategory) {
     <h2>Categories</h2>
     <ErrorNote :error="actError ?? error" />
     <p class="quiet">
-      Without any percent, points are added up. With them, each category counts by what was earned of what it is out of;
+      Without any percent, points are added up. With them, each category’s part is what was earned of its maximum;
       categories without a percent are left out.
     </p>
     <p v-if="data && items.length === 0" class="quiet">The course has no categories yet.</p>
@@ -105,9 +105,7 @@ function begin(one: GradebookCategory) {
         </tr>
       </tbody>
     </table>
-    <p v-if="sum > 0 && sum !== 100" class="tone-look">
-      ▲ The percents come to {{ sum }}: each counts by its share of that.
-    </p>
+    <p v-if="sum > 0 && sum !== 100" class="tone-look">▲ The percents come to {{ sum }}: each has its share of that.</p>
     <form v-if="canChange" class="d-flex gap-2" @submit.prevent="add">
       <input
         v-model="fresh"
@@ -124,12 +122,12 @@ function begin(one: GradebookCategory) {
       :title="`Take ${leaving?.name} away?`"
       ok-title="Take it away"
       ok-variant="danger"
-      cancel-title="Leave it"
+      cancel-title="Cancel"
       @ok="leaving && remove(leaving, moveTo)"
       @update:model-value="(shown) => shown || (leaving = undefined)"
     >
       <label
-        >{{ leaving?.assignments }} assignments stand in it. They go to
+        >{{ leaving?.assignments }} assignments are in it. They go to
         <select v-model="moveTo" class="form-select form-select-sm">
           <option value="none">no category</option>
           <option v-for="one in items.filter((other) => other.id !== leaving?.id)" :key="one.id" :value="one.id">

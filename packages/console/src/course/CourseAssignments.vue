@@ -62,7 +62,7 @@ const { data, error } = useCall('listAssignments', () => ({ params: { course: co
           </td>
           <td>{{ one.tool.name }} <StateWord v-if="one.tool.state !== 'enabled'" :state="one.tool.state" /></td>
           <td>{{ one.dueAt ? courseMoment(one.dueAt, one.course.timeZone) : '–' }}</td>
-          <td class="number">{{ one.counted ? one.points : 'not counted' }}</td>
+          <td class="number">{{ one.counted ? one.points : 'not part of the total' }}</td>
           <td>{{ one.category?.name ?? '–' }}</td>
           <td><StateWord :state="one.state" /></td>
         </tr>

@@ -48,7 +48,7 @@ const remove = (file: CourseFile) => act(() => call('removeFile', { params: { ..
         <a :href="file.href" target="_blank">{{ file.name }}</a>
         <div class="quiet">
           {{ file.mediaType }} · {{ sizeWords(file.bytes) }} · {{ file.by }}, <MomentText :at="file.createdAt" /> ·
-          {{ file.uses === 0 ? 'stands in no unit' : `in ${file.uses} places` }}
+          {{ file.uses === 0 ? 'in no unit' : `in ${file.uses} places` }}
         </div>
       </div>
       <ConfirmAct

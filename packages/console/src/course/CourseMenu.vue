@@ -88,7 +88,7 @@ function drop(on: MenuEntry) {
                   <ConfirmAct
                     v-if="canChange && one.firstEntry.needed"
                     text="Ask for it again"
-                    question="For a class or account that was untied at the tool’s end: learners wait until an instructor has opened it anew."
+                    question="For a class or account that was untied at the tool’s end: learners wait until an instructor has opened it again."
                     @done="forget(one)"
                   />
                 </div>

@@ -70,7 +70,7 @@ async function addUnit() {
     <div class="d-grid gap-3" data-outline>
       <p v-if="outline.units.length === 0" class="panel mb-0">
         The course has no units yet.
-        {{ canChange ? 'Make the first one below; assignments, pages, files and tools stand in units.' : '' }}
+        {{ canChange ? 'Make the first one below; assignments, pages, files and tools belong in units.' : '' }}
       </p>
       <UnitCard
         v-for="(unit, i) in outline.units"

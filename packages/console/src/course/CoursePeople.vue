@@ -88,7 +88,7 @@ const toggle = (member: Member) =>
           <th>Role</th>
           <th>State</th>
           <th>Since</th>
-          <th v-if="canChange"><span class="visually-hidden">Acts</span></th>
+          <th v-if="canChange"><span class="visually-hidden">Actions</span></th>
         </tr>
       </thead>
       <tbody>

@@ -24,7 +24,7 @@ const { data: menu } = useCall('listMenu', () => ({ params: { course: course.id 
     <div class="d-grid gap-3">
       <section v-for="unit in outline.units" :key="unit.id" class="panel">
         <h2>{{ unit.title }}</h2>
-        <p v-if="unit.items.length === 0" class="quiet mb-0">Nothing stands here yet.</p>
+        <p v-if="unit.items.length === 0" class="quiet mb-0">Nothing here yet.</p>
         <ol v-else class="unit-items">
           <li v-for="item in unit.items" :key="item.id">
             <div class="flex-grow-1">

@@ -30,7 +30,7 @@ async function keep() {
     <BFormGroup
       label="Label"
       :label-for="`label-${entry.id}`"
-      description="Kept letter by letter: some tools hang permissions on it."
+      description="Kept exactly as typed: some tools’ permissions depend on it."
       ><BFormInput :id="`label-${entry.id}`" v-model="wanted.label" required maxlength="120"
     /></BFormGroup>
     <div class="d-flex gap-2 flex-wrap">
@@ -66,8 +66,8 @@ async function keep() {
       description="Sent with its launches, one a line."
     />
     <div class="d-flex gap-2">
-      <BButton type="submit" size="sm" variant="primary" :disabled="busy">Keep the changes</BButton>
-      <BButton size="sm" variant="outline-primary" @click="emit('close')">Leave it</BButton>
+      <BButton type="submit" size="sm" variant="primary" :disabled="busy">Save</BButton>
+      <BButton size="sm" variant="outline-primary" @click="emit('close')">Cancel</BButton>
     </div>
   </form>
 </template>

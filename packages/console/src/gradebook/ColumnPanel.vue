@@ -47,7 +47,7 @@ const COUNTS = {
       >
     </p>
     <p v-for="one in column.merged" :key="one.id" class="d-flex gap-3 align-items-center">
-      <span>It stands for the tool’s own column “{{ one.title }}”, too.</span>
+      <span>The tool’s own column “{{ one.title }}” is merged into it.</span>
       <button
         v-if="canChange"
         class="btn btn-sm btn-outline-primary"

@@ -144,7 +144,7 @@ function showAll() {
       v-model="isOpen"
       placement="end"
       :title="open?.kind === 'column' ? 'Column' : 'Trail'"
-      class="trail-canvas"
+      class="trail-drawer"
       ><TrailPanel v-if="open?.kind === 'cell'" :assignment="open.column" :person="open.person" />
       <ColumnPanel v-else-if="open?.kind === 'column'" :book="book" :column="open.column" :can-change="canChange"
     /></BOffcanvas>
@@ -152,7 +152,7 @@ function showAll() {
 </template>
 
 <style>
-.trail-canvas {
+.trail-drawer {
   --bs-offcanvas-width: min(36rem, 95vw);
   --bs-offcanvas-bg: var(--card);
 }

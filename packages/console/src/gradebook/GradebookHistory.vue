@@ -38,7 +38,7 @@ const DID: Record<ScoreEntry['operation'], string> = {
   override: 'set by hand',
   lift: 'lifted',
   exempt: 'exempt',
-  count: 'counted again',
+  count: 'included again',
 }
 function span(one: { from: string; to: string }): string {
   const seconds = Math.round((Date.parse(one.to) - Date.parse(one.from)) / 1000)

@@ -45,8 +45,8 @@ async function save() {
         </select></label
       >
       <label class="form-check mb-3"
-        ><input v-model="missing" class="form-check-input" type="checkbox" /> What has no score counts as nothing
-        earned. Otherwise it is left out of the total until it has one.</label
+        ><input v-model="missing" class="form-check-input" type="checkbox" /> What has no score is zero earned.
+        Otherwise it is left out of the total until it has one.</label
       >
       <button v-if="canChange" class="btn btn-primary btn-sm mt-2">Save</button>
       <span v-if="saved" class="tone-good ms-2" role="status">● saved</span>

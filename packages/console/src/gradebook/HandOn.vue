@@ -8,14 +8,14 @@ import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { isAdministrator } from '../state/session'
 
-/** What the records office has of a course, and sending on what it has not. */
+/** What the records office has of a course, and handing on what it has not. */
 const { course, canChange } = defineProps<{ course: string; canChange: boolean }>()
 const { data: view, error } = useCall('showHandOn', () => ({ params: { course } }))
 const { data: office } = useCall('showRecordsOffice', () => (isAdministrator.value ? {} : undefined))
 const { act, actError, busy } = useActing()
 const said = ref('')
 const WORDS: Record<HandOn, string> = {
-  review: 'when I send it',
+  manual: 'by hand',
   scheduled: 'on schedule',
   at_once: 'at once',
   never: 'never',
@@ -30,7 +30,7 @@ async function send(again: boolean, columns?: string[]) {
       params: { course },
       body: { again, ...(columns && { columns }) },
     })
-    said.value = `${queued} results are on their way; ${unchanged} stand there already.`
+    said.value = `${queued} to hand on, now under way; ${unchanged} unchanged.`
   })
 }
 const setMode = (id: string, mode: string) =>
@@ -78,10 +78,10 @@ async function download() {
   <ErrorNote :error="error ?? actError" />
   <template v-if="view">
     <p v-if="!view.office" class="note-look">
-      ▲ There is no records office yet: results stay here. An administrator sets it; the archive can be handed over by
-      hand.
+      ▲ There is no records office yet: results stay here. An administrator can set one; the archive can be handed over
+      by hand.
     </p>
-    <p v-else-if="view.paused" class="note-look">▲ The records office is paused: nothing goes on for now.</p>
+    <p v-else-if="view.paused" class="note-look">▲ The records office is paused: nothing is handed on for now.</p>
     <p v-if="said" class="note-good" role="status">{{ said }}</p>
     <div class="d-flex gap-2 mb-3">
       <button
@@ -91,7 +91,7 @@ async function download() {
         :disabled="busy || unsent === 0"
         @click="send(false)"
       >
-        Send {{ unsent }} results that are new or changed
+        Hand on {{ unsent }} new or changed {{ unsent === 1 ? 'result' : 'results' }}
       </button>
       <button
         v-if="canChange && view.office && view.trouble.some((one) => one.state === 'refused')"
@@ -100,7 +100,7 @@ async function download() {
         :disabled="busy"
         @click="send(true)"
       >
-        Send refused ones again, too
+        Hand on refused ones again, too
       </button>
       <button class="btn btn-outline-primary btn-sm ms-auto" type="button" :disabled="busy" @click="download">
         OneRoster archive
@@ -111,12 +111,12 @@ async function download() {
         <thead>
           <tr>
             <th scope="col">Column</th>
-            <th scope="col">Goes on</th>
+            <th scope="col">Handed on</th>
             <th scope="col" class="text-end">Results</th>
-            <th scope="col" class="text-end">Taken</th>
+            <th scope="col" class="text-end">Accepted</th>
             <th scope="col" class="text-end">Waiting</th>
             <th scope="col" class="text-end">Refused</th>
-            <th scope="col" class="text-end">Not sent</th>
+            <th scope="col" class="text-end">Not handed on</th>
           </tr>
         </thead>
         <tbody>
@@ -127,7 +127,7 @@ async function download() {
                 v-if="canChange"
                 class="form-select form-select-sm w-auto"
                 :value="one.mode"
-                :aria-label="`How ${one.title} goes on`"
+                :aria-label="`When ${one.title} is handed on`"
                 @change="setMode(one.id, ($event.target as HTMLSelectElement).value)"
               >
                 <option v-for="mode in HAND_ON" :key="mode" :value="mode">{{ WORDS[mode] }}</option></select
@@ -145,7 +145,7 @@ async function download() {
       </table>
     </div>
     <section v-if="view.trouble.length > 0" class="panel mb-3">
-      <h2>What did not get through</h2>
+      <h2>Not accepted</h2>
       <ul class="list-unstyled mb-0">
         <li v-for="one in view.trouble" :key="`${one.person.id} ${one.column.id}`">
           <StateWord :state="one.state" /> <bdi>{{ one.person.fullName }}</bdi>, {{ one.column.title }}:
@@ -174,7 +174,7 @@ async function download() {
         <input v-model="form.clientSecret" class="form-control form-control-sm" type="password" autocomplete="off"
       /></label>
       <label
-        >Minutes between scheduled sendings; empty for never
+        >Minutes between scheduled runs; empty for never
         <input v-model="form.everyMinutes" class="form-control form-control-sm w-auto" inputmode="numeric"
       /></label>
       <label class="form-check"><input v-model="form.paused" class="form-check-input" type="checkbox" /> Paused</label>

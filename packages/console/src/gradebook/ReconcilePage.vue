@@ -114,7 +114,7 @@ const print = () => window.print()
           </select></label
         >
         <label
-          >Else out of
+          >Maximum, if the file has none
           <input
             v-model="maximum"
             class="form-control form-control-sm short-number"
@@ -131,7 +131,7 @@ const print = () => window.print()
           :disabled="busy"
           @click="compare(true)"
         >
-          Right: remember for {{ found.tool.name }}
+          Correct: remember for {{ found.tool.name }}
         </button>
         <span v-else class="tone-good">● remembered for {{ found.tool.name }}</span>
       </div>
@@ -156,18 +156,19 @@ const print = () => window.print()
         :disabled="busy || chosen.size === 0"
         @click="take"
       >
-        Take {{ chosen.size }} over as my own points
+        Use {{ chosen.size }} {{ chosen.size === 1 ? 'value' : 'values' }} as my own points
       </button>
     </div>
     <p v-if="found.taken > 0" class="note-good" role="status">
-      {{ found.taken }} values stand now as your own points, with the file as evidence. Each can be lifted in its trail.
+      {{ found.taken }} {{ found.taken === 1 ? 'value is' : 'values are' }} now your own points, with the file as
+      evidence. Each can be taken back in its trail.
     </p>
     <p v-if="rows.length === 0" class="panel">No line of these kinds.</p>
     <div v-else class="panel table-responsive">
       <table class="table table-sm mb-0">
         <thead>
           <tr>
-            <th scope="col" class="no-print"><span class="visually-hidden">Take over</span></th>
+            <th scope="col" class="no-print"><span class="visually-hidden">Use</span></th>
             <th scope="col">Line</th>
             <th scope="col">Learner</th>
             <th scope="col" class="text-end">Here</th>
@@ -184,7 +185,7 @@ const print = () => window.print()
                 type="checkbox"
                 class="form-check-input"
                 :checked="chosen.has(row.line!)"
-                :aria-label="`Take over line ${row.line}`"
+                :aria-label="`Use line ${row.line}`"
                 @change="toggle(chosen, row.line!)"
               />
             </td>

@@ -16,7 +16,7 @@ const bars = computed(() => {
 })
 const most = computed(() => Math.max(1, ...bars.value))
 const mean = computed(() => points.reduce((sum, one) => sum + one, 0) / points.length)
-const middle = computed(() => {
+const median = computed(() => {
   const sorted = [...points].sort((a, b) => a - b)
   const half = sorted.length >> 1
   return sorted.length % 2 ? sorted[half]! : (sorted[half - 1]! + sorted[half]!) / 2
@@ -32,7 +32,7 @@ const near = (value: number) => value.toFixed(1)
     <svg
       :viewBox="`0 0 ${bars.length * WIDTH + 8} ${HEIGHT + 34}`"
       role="img"
-      :aria-label="`${points.length} results, mean ${near(mean)}, middle ${near(middle)} of ${outOf}`"
+      :aria-label="`${points.length} results, mean ${near(mean)}, median ${near(median)} of ${outOf}`"
     >
       <g v-for="(count, step) in bars" :key="step">
         <title>{{ label(step) }}: {{ count }}</title>
@@ -59,7 +59,7 @@ const near = (value: number) => value.toFixed(1)
       <line x1="4" :x2="bars.length * WIDTH + 4" :y1="HEIGHT + 14" :y2="HEIGHT + 14" stroke="var(--line)" />
     </svg>
     <figcaption class="quiet">
-      {{ points.length }} results of {{ outOf }} · mean {{ near(mean) }} · middle {{ near(middle) }}
+      {{ points.length }} results of {{ outOf }} · mean {{ near(mean) }} · median {{ near(median) }}
     </figcaption>
   </figure>
 </template>

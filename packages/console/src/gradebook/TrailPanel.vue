@@ -25,16 +25,16 @@ async function set() {
     comment.value = ''
   }
 }
-const handedIn = computed(() => trail.value?.items.find((one) => one.resultData !== null)?.resultData ?? null)
+const handedIn = computed(() => trail.value?.items.find((one) => one.handedIn !== null)?.handedIn ?? null)
 const reasonOf = (code: string) => ERRORS[code as ErrorCode]?.sentence ?? code
 const WORDS: Record<TrailEntry['operation'], string> = {
   replace: '',
   delete: 'taken back by the tool',
   progress: '',
   override: 'set by hand',
-  lift: 'lifted: the tool’s score counts again',
+  lift: 'lifted: the tool’s score applies again',
   exempt: 'exempt',
-  count: 'counted again',
+  count: 'included again',
 }
 const heading = (entry: TrailEntry) =>
   entry.outcome === 'refused'
@@ -87,7 +87,7 @@ const heading = (entry: TrailEntry) =>
           >Comment, which the learner reads <textarea v-model="comment" class="form-control form-control-sm" rows="2" />
         </label>
         <div class="d-flex gap-2 flex-wrap">
-          <button class="btn btn-primary btn-sm" :disabled="busy">Set</button>
+          <button class="btn btn-primary btn-sm" :disabled="busy">Save</button>
           <button
             v-if="trail.cell.overridden"
             class="btn btn-outline-primary btn-sm"
@@ -95,7 +95,7 @@ const heading = (entry: TrailEntry) =>
             :disabled="busy"
             @click="grade({ act: 'lift' })"
           >
-            Lift: the tool’s score counts again
+            Lift: the tool’s score applies again
           </button>
           <button
             class="btn btn-outline-primary btn-sm"
@@ -123,9 +123,9 @@ const heading = (entry: TrailEntry) =>
           ><template v-if="entry.points !== null && WORDS[entry.operation]"> · {{ WORDS[entry.operation] }}</template
           ><template v-if="entry.setAsideBy">
             · set aside
-            <template v-if="entry.setAsideBy === 'reset'">when the rehearsal was begun afresh</template
+            <template v-if="entry.setAsideBy === 'reset'">when the rehearsal was cleared</template
             ><template v-else>by <RouterLink :to="`/soundings/${entry.setAsideBy}`">a sounding</RouterLink></template
-            >, counts for nothing</template
+            >, not used</template
           ><template v-if="entry.mergedFrom"> · sent to “{{ entry.mergedFrom }}”</template
           ><template v-if="entry.evidence"> · {{ entry.evidence }}</template
           ><template v-if="entry.code"> · {{ reasonOf(entry.code) }}</template
@@ -134,8 +134,8 @@ const heading = (entry: TrailEntry) =>
           >
         </div>
         <div v-if="entry.comment" class="trail-comment">{{ entry.comment }}</div>
-        <div v-if="entry.resultData" class="quiet">
-          With it came: <span class="mono">{{ entry.resultData.value }}</span>
+        <div v-if="entry.handedIn" class="quiet">
+          With it came: <span class="mono">{{ entry.handedIn.value }}</span>
         </div>
       </li>
     </ol>
@@ -145,7 +145,7 @@ const heading = (entry: TrailEntry) =>
         }}<template v-if="one.by">, by {{ one.by }}</template>
       </li>
     </ul>
-    <p v-if="trail.next" class="quiet">Older ones stand in the gradebook’s history.</p>
+    <p v-if="trail.next" class="quiet">Older ones are in the gradebook’s history.</p>
   </template>
 </template>
 

@@ -14,7 +14,7 @@ const WORDS: Record<Cell['state'], string> = {
   submitted: 'handed in',
   waiting: 'waits to be graded',
   graded: '',
-  returned: 'with a comment',
+  commented: 'graded, with comment',
   failed: 'failed at the tool',
   cleared: 'cleared',
   refused: 'score refused',

@@ -37,7 +37,7 @@ const fileOptions = computed((): Choice[] => [
   ...(files.value?.items ?? []).map((one) => ({ value: one.id, text: one.name })),
 ])
 const looseOptions = computed((): Choice[] => [
-  { value: '', text: outline.value?.loose.length ? 'Choose one' : 'Every assignment stands in a unit', disabled: true },
+  { value: '', text: outline.value?.loose.length ? 'Choose one' : 'Every assignment is in a unit', disabled: true },
   ...(outline.value?.loose ?? []).map((one) => ({ value: one.assignment?.id ?? '', text: one.title })),
 ])
 
@@ -103,10 +103,7 @@ const takePicked = (picking: string, items: number[]) =>
         Files are uploaded under <RouterLink :to="`/courses/${course}/things`">Files and groups</RouterLink>.
       </div>
     </BFormGroup>
-    <BFormGroup
-      v-if="kind === 'assignment'"
-      label="Assignment that stands in no unit"
-      :label-for="`assignment-${unit.id}`"
+    <BFormGroup v-if="kind === 'assignment'" label="Assignment that is in no unit" :label-for="`assignment-${unit.id}`"
       ><select :id="`assignment-${unit.id}`" v-model="assignment" class="form-select" required>
         <option v-for="one in looseOptions" :key="one.value" :value="one.value" :disabled="one.disabled">
           {{ one.text }}
@@ -137,7 +134,7 @@ const takePicked = (picking: string, items: number[]) =>
     >
     <div class="d-flex gap-2">
       <BButton type="submit" size="sm" variant="primary" :disabled="busy">Put it here</BButton>
-      <BButton size="sm" variant="outline-primary" @click="emit('close')">Leave it</BButton>
+      <BButton size="sm" variant="outline-primary" @click="emit('close')">Cancel</BButton>
     </div>
   </form>
 </template>

@@ -26,7 +26,7 @@ const to = computed(() =>
   <h3 v-if="item.kind === 'heading'" class="outline-heading">{{ item.title }}</h3>
   <div v-else class="outline-line" :class="{ faint: !item.published }">
     <span class="outline-kind" :class="{ graded: item.kind === 'assignment' && item.assignment?.counted }">{{
-      item.kind === 'assignment' && !item.assignment?.counted ? 'Not counted' : KINDS[item.kind]
+      item.kind === 'assignment' && !item.assignment?.counted ? 'Not in total' : KINDS[item.kind]
     }}</span>
     <div class="flex-grow-1">
       <a v-if="item.kind === 'address'" :href="item.address ?? ''" target="_blank" rel="noopener noreferrer">{{

@@ -29,7 +29,7 @@ const place = (body: Record<string, unknown>) =>
   <div class="new-item d-grid gap-2">
     <ErrorNote :error="actError" />
     <p class="note-look mb-0">
-      ▲ What stands in running text returns no score.
+      ▲ A tool in running text returns no score.
       <RouterLink :to="`/courses/${course}/assignments/new${slug ? `?tool=${slug}` : ''}`"
         >Make an assignment of it instead</RouterLink
       >
@@ -61,7 +61,7 @@ const place = (body: Record<string, unknown>) =>
       <BButton size="sm" variant="primary" :disabled="busy || !slug" @click="place({ tool: slug })"
         >Put the tool’s front page here</BButton
       >
-      <BButton size="sm" variant="outline-primary" @click="emit('close')">Leave it</BButton>
+      <BButton size="sm" variant="outline-primary" @click="emit('close')">Cancel</BButton>
     </div>
   </div>
 </template>

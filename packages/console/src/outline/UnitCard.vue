@@ -102,7 +102,7 @@ const removeUnit = () => act(() => call('removeUnit', { params: { course, unit: 
         {{ arranging ? 'Close' : '…' }}
       </button>
     </div>
-    <p v-if="unit.items.length === 0" class="quiet mb-2">Nothing stands here yet.</p>
+    <p v-if="unit.items.length === 0" class="quiet mb-2">Nothing here yet.</p>
     <ol class="unit-items">
       <li
         v-for="(item, i) in unit.items"
@@ -149,7 +149,7 @@ const removeUnit = () => act(() => call('removeUnit', { params: { course, unit: 
               :text="item.kind === 'assignment' ? 'Out of the unit' : 'Remove'"
               :question="
                 item.kind === 'assignment'
-                  ? `“${item.title}” stays an assignment, with its scores, but stands in no unit.`
+                  ? `“${item.title}” stays an assignment, with its scores, but is in no unit.`
                   : `“${item.title}” goes out of the unit.`
               "
               @done="remove(item)"

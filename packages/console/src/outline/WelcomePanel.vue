@@ -30,8 +30,8 @@ async function keep() {
     <form v-if="text !== null" class="d-grid gap-2" @submit.prevent="keep">
       <RichEditor id="welcome" v-model="text" label="Welcome" description="What learners read first in this course." />
       <div class="d-flex gap-2">
-        <BButton type="submit" size="sm" variant="primary" :disabled="busy">Keep it</BButton>
-        <BButton size="sm" variant="outline-primary" @click="text = null">Leave it</BButton>
+        <BButton type="submit" size="sm" variant="primary" :disabled="busy">Save</BButton>
+        <BButton size="sm" variant="outline-primary" @click="text = null">Cancel</BButton>
       </div>
     </form>
     <template v-else>

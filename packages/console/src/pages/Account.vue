@@ -67,7 +67,7 @@ const createToken = () =>
               <th>Scopes</th>
               <th>Last used</th>
               <th>Until</th>
-              <th><span class="visually-hidden">Acts</span></th>
+              <th><span class="visually-hidden">Actions</span></th>
             </tr>
           </thead>
           <tbody>
@@ -118,7 +118,7 @@ const createToken = () =>
               <th>Browser</th>
               <th>Since</th>
               <th>Last seen</th>
-              <th><span class="visually-hidden">Acts</span></th>
+              <th><span class="visually-hidden">Actions</span></th>
             </tr>
           </thead>
           <tbody>

@@ -60,7 +60,7 @@ const choosing = ref(false)
   <template v-else-if="course && one">
     <PageHead :title="one.title" :back="{ to: `/courses/${course.id}`, text: `${course.code} ${course.title}` }">
       <template #under
-        ><StateWord :state="one.state" /> · {{ one.counted ? `${one.points} points` : 'not counted' }} ·
+        ><StateWord :state="one.state" /> · {{ one.counted ? `${one.points} points` : 'not part of the total' }} ·
         {{ one.category?.name ?? 'no category' }} · {{ one.tool.name
         }}<template v-if="one.unit"> · {{ one.unit.title }}</template></template
       >
@@ -82,7 +82,7 @@ const choosing = ref(false)
       <ConfirmAct
         v-if="canChange"
         text="Delete"
-        :question="`“${one.title}” disappears for everybody. Its ${one.scores} scores are kept, and it can be brought back for a while.`"
+        :question="`“${one.title}” disappears for everybody. Its ${one.scores} scores are kept, and it can be restored for a while.`"
         @done="remove"
       />
       <ConfirmAct

@@ -138,8 +138,8 @@ const unitOptions = computed(() => [
         :stays="recount.stays + recount.overridden"
       />
       <label v-if="hasScores" class="form-check"
-        ><input v-model="keepScores" class="form-check-input" type="checkbox" /> Go on all the same: the scores are
-        kept, and computed anew from what was sent.</label
+        ><input v-model="keepScores" class="form-check-input" type="checkbox" /> Continue anyway: the scores are kept,
+        and recalculated from what was sent.</label
       >
       <BFormGroup label="Title" label-for="title"
         ><BFormInput id="title" v-model="wanted.title" required maxlength="200"
@@ -159,7 +159,7 @@ const unitOptions = computed(() => [
         <BFormGroup class="col-8 col-md-5" label="Category" label-for="category">
           <BFormSelect id="category" v-model="wanted.category" :options="categoryOptions" :disabled="!wanted.counted" />
           <label class="form-check mb-0"
-            ><input v-model="wanted.counted" class="form-check-input" type="checkbox" /> Counts towards the total</label
+            ><input v-model="wanted.counted" class="form-check-input" type="checkbox" /> Part of the total</label
           >
         </BFormGroup>
       </div>
@@ -184,7 +184,7 @@ const unitOptions = computed(() => [
           @arrived="arrived"
         />
         <p v-else-if="tool?.firstEntry === 'link'" class="quiet mb-2">
-          {{ tool.name }} asks at the first launch what this link shall lead to. It opens at once after saving.
+          {{ tool.name }} asks at the first launch what this link should open. It opens right after saving.
         </p>
         <p v-else-if="!tool" class="quiet mb-2">Choose a tool, or paste an address: its tool is found by it.</p>
         <ToolSays :zone="zone" :differences="differences" @take="takeOver" />
@@ -240,9 +240,7 @@ const unitOptions = computed(() => [
         description="Sent with every launch of this assignment, one a line, such as drill=soundings."
       />
       <div class="d-flex gap-2">
-        <template v-if="id"
-          ><BButton type="submit" variant="primary" :disabled="busy">Keep the changes</BButton></template
-        >
+        <template v-if="id"><BButton type="submit" variant="primary" :disabled="busy">Save</BButton></template>
         <template v-else>
           <BButton type="button" variant="primary" :disabled="busy" @click="submit(true)">Make and publish</BButton>
           <BButton type="submit" variant="outline-primary" :disabled="busy">Keep as a draft</BButton>

@@ -82,7 +82,7 @@ const { data, error } = useCall(
         <tr>
           <th>Course</th>
           <th>Term</th>
-          <th>You are</th>
+          <th>Your role</th>
           <th v-if="teachesSomething">Learners</th>
           <th>Assignments</th>
           <th v-if="teachesSomething">Without a score</th>

@@ -146,8 +146,8 @@ const turn = () =>
         />
       </template>
       <div class="d-flex gap-2">
-        <BButton type="submit" variant="primary" :disabled="busy">Keep the changes</BButton>
-        <BButton variant="outline-primary" @click="editing = false">Leave it</BButton>
+        <BButton type="submit" variant="primary" :disabled="busy">Save</BButton>
+        <BButton variant="outline-primary" @click="editing = false">Cancel</BButton>
       </div>
     </form>
     <template v-else>

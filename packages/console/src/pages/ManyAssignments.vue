@@ -136,7 +136,7 @@ const ACTS = { make: 'new', change: 'changes', keep: 'stays', refuse: 'refused' 
               <th>Title</th>
               <th>Tool</th>
               <th class="number">Points</th>
-              <th>What is said of it</th>
+              <th>Findings</th>
             </tr>
           </thead>
           <tbody>

@@ -17,7 +17,7 @@ const waits = computed(() => one.value?.firstEntry.needed === true && one.value.
 <template>
   <ErrorNote :error="error"><RouterLink to="/courses">Your courses</RouterLink></ErrorNote>
   <p v-if="menu && !one" class="note-look">
-    This entry is not in the menu (any more). <RouterLink :to="`/courses/${course}`">Back to the course</RouterLink>
+    This entry is not, or no longer, in the menu. <RouterLink :to="`/courses/${course}`">Back to the course</RouterLink>
   </p>
   <template v-if="one && place">
     <PageHead :title="one.label" :back="{ to: `/courses/${course}`, text: `${place.code} ${place.title}` }">

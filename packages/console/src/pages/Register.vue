@@ -87,7 +87,7 @@ const done = (slug: string) => router.push(`/tools/${slug}`)
           missing.
         </p>
         <p class="mb-0">
-          Hidden blanks, swapped values, placeholders and tools that are registered already are found before they do
+          Hidden spaces, swapped values, placeholders and tools that are registered already are found before they do
           harm.
         </p>
       </section>

@@ -100,7 +100,7 @@ const again = () =>
       <strong>Proven all the way, from the launch to the gradebook.</strong>
     </p>
     <section v-if="pictures.length > 0" class="panel mb-3">
-      <h2>What was to be seen</h2>
+      <h2>What the browser showed</h2>
       <div class="seen">
         <figure v-for="picture in pictures" :key="picture.id">
           <a :href="picture.source" target="_blank"

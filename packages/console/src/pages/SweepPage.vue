@@ -63,7 +63,7 @@ async function save(form: 'csv' | 'junit') {
   })
 }
 const print = () => window.print()
-const figures = computed(() => {
+const numbers = computed(() => {
   const one = sweep.value
   if (!one) return []
   return [
@@ -77,10 +77,10 @@ const figures = computed(() => {
             tone: one.changes.newly_broken > 0 ? 'bad' : 'quiet',
           },
           {
-            name: 'mended',
-            value: one.changes.mended,
-            word: 'mended',
-            tone: one.changes.mended > 0 ? 'good' : 'quiet',
+            name: 'fixed',
+            value: one.changes.fixed,
+            word: 'fixed',
+            tone: one.changes.fixed > 0 ? 'good' : 'quiet',
           },
           {
             name: 'slower',
@@ -143,17 +143,17 @@ const seconds = (ms: number | null) => (ms === null ? '–' : `${(ms / 1000).toF
       >
       <progress id="sweep-progress" class="w-100" :value="sweep.done" :max="sweep.links"></progress>
     </div>
-    <div class="sweep-figures mb-3">
+    <div class="sweep-numbers mb-3">
       <button
-        v-for="one in figures"
+        v-for="one in numbers"
         :key="one.name"
         type="button"
-        :class="['panel', 'figure', `tone-${one.tone}`]"
+        :class="['panel', 'sweep-number', `tone-${one.tone}`]"
         :aria-pressed="only === one.name"
         @click="only = only === one.name ? '' : one.name"
       >
-        <span class="figure-value">{{ one.value }}</span>
-        <span class="figure-word">{{ one.word }}</span>
+        <span class="number-value">{{ one.value }}</span>
+        <span class="number-word">{{ one.word }}</span>
       </button>
     </div>
     <section v-if="sweep.causes.length > 0" class="panel mb-3">
@@ -164,7 +164,7 @@ const seconds = (ms: number | null) => (ms === null ? '–' : `${(ms / 1000).toF
             <th class="number">Links</th>
             <th>Tool</th>
             <th>Cause</th>
-            <th>Such as</th>
+            <th>Example</th>
           </tr>
         </thead>
         <tbody>
@@ -203,7 +203,7 @@ const seconds = (ms: number | null) => (ms === null ? '–' : `${(ms / 1000).toF
             <th>Verdict</th>
             <th>Link</th>
             <th>Tool</th>
-            <th>Against before</th>
+            <th>Change</th>
             <th class="number">Took</th>
             <th>Cause</th>
           </tr>
@@ -222,7 +222,7 @@ const seconds = (ms: number | null) => (ms === null ? '–' : `${(ms / 1000).toF
             <td>
               <span
                 v-if="link.change && link.change !== 'same' && link.change !== 'first'"
-                :class="link.change === 'mended' ? 'tone-good' : link.change === 'slower' ? 'tone-look' : 'tone-bad'"
+                :class="link.change === 'fixed' ? 'tone-good' : link.change === 'slower' ? 'tone-look' : 'tone-bad'"
                 >{{ plain(link.change) }}</span
               ><span v-else class="quiet">{{ link.change ? plain(link.change) : '–' }}</span>
             </td>
@@ -240,33 +240,33 @@ const seconds = (ms: number | null) => (ms === null ? '–' : `${(ms / 1000).toF
 </template>
 
 <style>
-.sweep-figures {
+.sweep-numbers {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(9rem, 1fr));
   gap: 0.8rem;
 }
-.figure {
+.sweep-number {
   display: grid;
   text-align: left;
   font: inherit;
 }
-.figure[aria-pressed='true'] {
+.sweep-number[aria-pressed='true'] {
   outline: 2px solid var(--sea);
 }
-.figure-value {
+.number-value {
   font-size: 3.2rem;
   line-height: 1;
   font-weight: 700;
   font-variant-numeric: tabular-nums;
 }
-.figure-word {
+.number-word {
   font-size: 1.05rem;
 }
 @media print {
-  .figure {
+  .sweep-number {
     break-inside: avoid;
   }
-  .figure-value {
+  .number-value {
     font-size: 1.8rem;
   }
 }

@@ -121,7 +121,7 @@ const changeable = computed(() => tool.value && !['retired', 'deleted'].includes
           <dd>{{ tool.placements.map((one) => PLACE_WORDS[one.place]).join(', ') || 'no place' }}</dd>
           <dt>First entry</dt>
           <dd>{{ FIRST[tool.firstEntry] }}</dd>
-          <dt>Sees of people</dt>
+          <dt>Personal data it sees</dt>
           <dd>{{ SEES[tool.disclosure] }}</dd>
           <dt>Opens in</dt>
           <dd>{{ tool.documentTarget === 'frame' ? 'a frame' : 'a window' }}</dd>

@@ -164,7 +164,7 @@ const courseOptions = useRegistrarCourses((id) => (wanted.course = id))
   <form class="two" @submit.prevent="submit">
     <div class="panel d-grid gap-3">
       <ErrorNote :error="error" />
-      <BFormGroup v-if="isSecond" label="Register it a second time all the same, because" label-for="second"
+      <BFormGroup v-if="isSecond" label="Register it a second time anyway, because" label-for="second"
         ><BFormInput id="second" v-model="secondReason" required
       /></BFormGroup>
       <BFormGroup
@@ -214,7 +214,7 @@ const courseOptions = useRegistrarCourses((id) => (wanted.course = id))
           @blur="trim('consumerKey')"
         />
         <div v-if="trimmed.consumerKey" class="tone-look" role="status">
-          ▲ Blanks or invisible characters around it were removed.
+          ▲ Spaces or invisible characters around it were removed.
         </div>
       </BFormGroup>
       <BFormGroup
@@ -238,7 +238,7 @@ const courseOptions = useRegistrarCourses((id) => (wanted.course = id))
           @blur="trim('sharedSecret')"
         />
         <div v-if="trimmed.sharedSecret" class="tone-look" role="status">
-          ▲ Blanks or invisible characters around it were removed.
+          ▲ Spaces or invisible characters around it were removed.
         </div>
       </BFormGroup>
       <BFormGroup
@@ -256,21 +256,19 @@ const courseOptions = useRegistrarCourses((id) => (wanted.course = id))
           @blur="trim('launchUrl')"
         />
         <div v-if="trimmed.launchUrl" class="tone-look" role="status">
-          ▲ Blanks or invisible characters around it were removed.
+          ▲ Spaces or invisible characters around it were removed.
         </div>
       </BFormGroup>
       <div class="d-flex gap-2">
-        <BButton type="submit" variant="primary" :disabled="busy">{{
-          slug ? 'Keep the changes' : 'Register and enable'
-        }}</BButton>
-        <RouterLink class="btn btn-outline-primary" :to="slug ? `/tools/${slug}` : '/tools'">Leave it</RouterLink>
+        <BButton type="submit" variant="primary" :disabled="busy">{{ slug ? 'Save' : 'Register and enable' }}</BButton>
+        <RouterLink class="btn btn-outline-primary" :to="slug ? `/tools/${slug}` : '/tools'">Cancel</RouterLink>
       </div>
     </div>
     <div class="panel d-grid gap-3">
       <BFormGroup v-if="!slug" label="For" label-for="course"
         ><BFormSelect id="course" v-model="wanted.course" :options="courseOptions"
       /></BFormGroup>
-      <BFormGroup label="The tool sees of people" label-for="sees"
+      <BFormGroup label="Personal data it sees" label-for="sees"
         ><BFormSelect id="sees" v-model="wanted.disclosure" :options="SEES_OPTIONS"
       /></BFormGroup>
       <BFormGroup label="Opens in" label-for="target"

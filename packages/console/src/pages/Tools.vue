@@ -21,8 +21,6 @@ const { data, error } = useCall(
   })),
 )
 const STATES: Tool['state'][] = ['draft', 'waiting', 'enabled', 'suspended', 'retired', 'deleted']
-const days = (iso: string | null) =>
-  iso === null ? '–' : `${Math.floor((Date.now() - Date.parse(iso)) / 86_400_000)} days`
 </script>
 
 <template>
@@ -58,7 +56,7 @@ const days = (iso: string | null) =>
           <th>Used by</th>
           <th>Last launch</th>
           <th>Last score</th>
-          <th>Secret’s age</th>
+          <th>Secret set on</th>
           <th>Refused, 7 days</th>
         </tr>
       </thead>
@@ -80,7 +78,7 @@ const days = (iso: string | null) =>
           </td>
           <td><MomentText :at="tool.lastLaunchAt" /></td>
           <td><MomentText :at="tool.lastScoreAt" /></td>
-          <td>{{ days(tool.secretSetAt) }}</td>
+          <td><MomentText :at="tool.secretSetAt" /></td>
           <td :class="tool.refusals ? 'tone-bad' : ''">{{ tool.refusals ? `✕ ${tool.refusals}` : '0' }}</td>
         </tr>
       </tbody>

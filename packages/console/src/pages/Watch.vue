@@ -29,10 +29,10 @@ const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
   <ErrorNote :error="error" />
   <div v-if="watch?.ownAddress" class="note-look mb-3" role="status">
     <span aria-hidden="true">▲</span> Since <MomentText :at="watch.ownAddress.since" /> our public address is
-    <span class="mono">{{ watch.ownAddress.now }}</span>, not
-    <span class="mono">{{ watch.ownAddress.before }}</span> any more. Tools of LTI 1.3 know us by the earlier one as
-    issuer, and tools of LTI 1.1 may send scores there: enter the new one at their ends (each tool’s exchange sheet has
-    it), or put <span class="mono">publicUrl</span> back.
+    <span class="mono">{{ watch.ownAddress.now }}</span>, and no longer
+    <span class="mono">{{ watch.ownAddress.before }}</span>. Tools of LTI 1.3 know us by the earlier one as issuer, and
+    tools of LTI 1.1 may send scores there: enter the new one at their ends (each tool’s exchange sheet has it), or put
+    <span class="mono">publicUrl</span> back.
   </div>
   <div v-for="one in watch?.doubtedCauses" :key="one.code" class="note-look mb-3" role="status">
     <span aria-hidden="true">▲</span> The cause <strong>{{ causeInWords(one.code) }}</strong> was said to be wrong
@@ -62,7 +62,7 @@ const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
       <section class="panel">
         <h2>Not proven yet</h2>
         <p v-if="watch.unproven.length === 0" class="tone-good mb-0">
-          ● Every published assignment has brought a score home.
+          ● Every published assignment has returned a score.
         </p>
         <div v-else class="table-wrap">
           <table class="grid-table">

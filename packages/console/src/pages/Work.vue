@@ -7,7 +7,7 @@ import StateWord from '../parts/StateWord.vue'
 import PageHead from '../parts/PageHead.vue'
 import RichText from '../parts/RichText.vue'
 import ToolStage from '../parts/ToolStage.vue'
-import RehearsalBand from '../soundings/RehearsalBand.vue'
+import RehearsalChip from '../soundings/RehearsalChip.vue'
 import { useCall } from '../state/api'
 import { currentSession } from '../state/session'
 import { courseMoment } from '../state/moments'
@@ -29,25 +29,32 @@ const dates = computed(() => {
 </script>
 
 <template>
-  <RehearsalBand v-if="rehearsing" :out="`/courses/${course}/assignments/${assignment}`">
-    <RouterLink :to="`/courses/${course}/rehearsal`">The whole course</RouterLink>
-  </RehearsalBand>
   <ErrorNote :error="error"><RouterLink to="/courses">Your courses</RouterLink></ErrorNote>
   <template v-if="work">
     <PageHead
       :title="work.title"
-      :back="{ to: `/courses/${course}`, text: `${work.course.code} ${work.course.title}` }"
+      :back="
+        rehearsing
+          ? { to: `/courses/${course}/assignments/${assignment}`, text: `${work.title} as you see it` }
+          : { to: `/courses/${course}`, text: `${work.course.code} ${work.course.title}` }
+      "
     >
+      <template v-if="rehearsing" #chip><RehearsalChip /></template>
       <template #under
-        ><template v-if="work.counted">{{ work.points }} points</template><template v-else>not counted</template
-        ><template v-if="work.category"> · {{ work.category }}</template></template
+        ><template v-if="work.counted">{{ work.points }} points</template
+        ><template v-else>not part of the total</template
+        ><template v-if="work.category"> · {{ work.category }}</template
+        ><template v-if="rehearsing">
+          · <RouterLink :to="`/courses/${course}/rehearsal`">Rehearsal of the whole course</RouterLink></template
+        ></template
       >
       <div v-if="!rehearsing" class="own-result" aria-live="polite">
         <template v-if="work.result"
           ><strong v-if="work.result.shown !== null">{{ work.result.shown }} of {{ work.points }}</strong
           ><StateWord v-else :state="work.result.state" />
           <div class="quiet">
-            <template v-if="work.result.sent !== null"
+            <template v-if="work.result.overridden">set by your instructor, </template>
+            <template v-else-if="work.result.sent !== null"
               >{{ work.result.sent }} of {{ work.result.sentOutOf }},
             </template>
             <template v-if="work.result.shown !== null && work.result.state === 'waiting'"
@@ -78,7 +85,7 @@ const dates = computed(() => {
     </p>
     <RichText v-if="work.instructions" :html="work.instructions" :course="course" />
     <p v-if="first" class="note-look">
-      {{ work.toolName }} asks here what this link shall lead to. Answer it now; learners find it answered.
+      {{ work.toolName }} asks here what this link should open. Choose it now, before learners come.
       <RouterLink :to="`/courses/${course}/assignments/${assignment}`">Done: back to the assignment</RouterLink>
     </p>
     <p v-if="!work.openable" class="note-look">

@@ -15,7 +15,7 @@ const open = ref(false)
     :title="`${text}?`"
     :ok-title="text"
     ok-variant="danger"
-    cancel-title="Leave it"
+    cancel-title="Cancel"
     @ok="emit('done')"
     >{{ question }}</BModal
   >

@@ -45,7 +45,7 @@ async function confirm() {
         ><BFormInput id="confirm-password" v-model="password" type="password" autocomplete="current-password" required
       /></BFormGroup>
       <div class="d-flex gap-2 justify-content-end mt-3">
-        <BButton variant="secondary" @click="settlePassword(false)">Leave it</BButton>
+        <BButton variant="secondary" @click="settlePassword(false)">Cancel</BButton>
         <BButton type="submit" variant="primary" :disabled="busy">Go on</BButton>
       </div>
     </form>

@@ -36,7 +36,7 @@ const ENDED = {
         <ConfirmAct
           v-if="!one.revokedAt"
           text="Disconnect"
-          :question="`${one.tool.name} can do nothing in these courses any more, at once. Its columns and scores stay.`"
+          :question="`${one.tool.name} loses all access to these courses at once. Its columns and scores stay.`"
           @done="act(() => call('revokeConnection', { params: { id: one.id } }))"
         />
       </li>

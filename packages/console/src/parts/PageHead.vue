@@ -7,7 +7,10 @@ const { title } = defineProps<{ title: string; back?: { to: string; text: string
   <div class="page-head">
     <div>
       <RouterLink v-if="back" class="back" :to="back.to">{{ back.text }}</RouterLink>
-      <h1>{{ title }}</h1>
+      <div class="page-title">
+        <h1>{{ title }}</h1>
+        <slot name="chip" />
+      </div>
       <div v-if="$slots['under']" class="quiet"><slot name="under" /></div>
     </div>
     <div class="page-acts"><slot /></div>
@@ -25,6 +28,12 @@ const { title } = defineProps<{ title: string; back?: { to: string; text: string
 }
 .page-head .back {
   font-size: 0.9rem;
+}
+.page-title {
+  display: flex;
+  align-items: center;
+  gap: 0.8rem;
+  flex-wrap: wrap;
 }
 .page-acts {
   display: flex;

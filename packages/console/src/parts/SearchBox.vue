@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useCall } from '../state/api'
 import { useSearched } from '../state/debounced-call'
+import { onPressed } from '../state/pressed'
 import { teachesSomething } from '../state/session'
 
 /** Finds courses and tools as you type; “/” comes here from anywhere. */
@@ -40,20 +40,7 @@ function choose() {
   const one = found.value[at.value]
   if (one) go(one.to)
 }
-function onKey(event: KeyboardEvent) {
-  const on = event.target as HTMLElement
-  if (
-    event.key !== '/' ||
-    event.ctrlKey ||
-    event.metaKey ||
-    /^(INPUT|TEXTAREA|SELECT)$/.test(on.tagName) ||
-    on.isContentEditable
-  )
-    return
-  event.preventDefault()
-  box.value?.focus()
-}
-useEventListener(document, 'keydown', onKey)
+onPressed('/', () => box.value?.focus())
 </script>
 
 <template>

@@ -17,8 +17,8 @@ const { entries, empty, ofAssignment } = defineProps<{ entries: WireEntry[]; emp
           <th>When</th>
           <th>What</th>
           <th>Outcome</th>
-          <th>{{ ofAssignment ? 'Whom' : 'Where and whom' }}</th>
-          <th>Said</th>
+          <th>{{ ofAssignment ? 'Person' : 'Course and person' }}</th>
+          <th>Message</th>
         </tr>
       </thead>
       <tbody>

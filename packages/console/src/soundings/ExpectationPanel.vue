@@ -58,8 +58,8 @@ const remove = () => act(() => call('removeExpectation', params.value))
         <input v-model="wanted.membersFrom" class="form-control form-control-sm" inputmode="numeric" />
       </label>
       <div class="d-flex gap-2 align-self-end">
-        <BButton type="submit" size="sm" variant="primary" :disabled="busy">Expect this</BButton>
-        <BButton size="sm" variant="outline-primary" @click="changing = false">Leave it</BButton>
+        <BButton type="submit" size="sm" variant="primary" :disabled="busy">Save</BButton>
+        <BButton size="sm" variant="outline-primary" @click="changing = false">Cancel</BButton>
       </div>
     </form>
     <template v-else>

@@ -8,9 +8,9 @@ import StateWord from '../parts/StateWord.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { count } from '../state/words'
-import RehearsalBand from './RehearsalBand.vue'
+import RehearsalChip from './RehearsalChip.vue'
 
-/** A course as its test learner meets it: the published work with what came of it; for who looks, drafts and a fresh start besides. */
+/** A course as its test learner meets it: the published work with what came of it; for who looks, drafts as well, and its traces can be cleared. */
 const { course: ref } = defineProps<{ course: string }>()
 const { data: course, error: courseError } = useCall('showCourse', () => ({ params: { course: ref } }))
 const { data: rehearsal, error, refetch } = useCall('showRehearsal', () => ({ params: { course: ref } }))
@@ -19,30 +19,30 @@ onMounted(() => void refetch())
 const { act, actError, busy } = useActing()
 const shown = computed(() => rehearsal.value?.items.filter((one) => one.state === 'published') ?? [])
 const hidden = computed(() => rehearsal.value?.items.filter((one) => one.state === 'draft') ?? [])
-const reset = () => act(() => call('resetTestLearner', { params: { course: ref } }))
+const clear = () => act(() => call('clearTestLearner', { params: { course: ref } }))
 </script>
 
 <template>
-  <RehearsalBand :out="`/courses/${ref}`" />
   <ErrorNote :error="courseError ?? error"><RouterLink to="/courses">Your courses</RouterLink></ErrorNote>
   <template v-if="course && rehearsal">
     <PageHead
       :title="`${course.code} ${course.title}`"
       :back="{ to: `/courses/${course.id}`, text: `${course.code} as you see it` }"
     >
+      <template #chip><RehearsalChip /></template>
       <template #under>as {{ rehearsal.testLearner.fullName }}</template>
       <ConfirmAct
         v-if="rehearsal.traces > 0"
-        text="Begin afresh"
-        :question="`${count(rehearsal.traces, 'trace')} of the test learner: visits are taken away, scores stay in the trail and count for nothing.`"
+        text="Clear its traces"
+        :question="`${count(rehearsal.traces, 'trace')} of the test learner: visits are taken away, scores stay in the trail but are not used.`"
         :disabled="busy"
-        @done="reset"
+        @done="clear"
       />
     </PageHead>
     <ErrorNote :error="actError" />
     <section class="panel table-wrap">
       <p v-if="shown.length === 0" class="mb-0">
-        Learners see no work here yet. Publish an assignment, and it stands here as they meet it.
+        Learners see no work here yet. Publish an assignment, and it is shown here as they see it.
       </p>
       <table v-else class="grid-table">
         <thead>

@@ -5,7 +5,7 @@ import type { StageName } from './types'
 export type Tone = 'good' | 'look' | 'bad' | 'quiet'
 
 const TONES: Record<string, Tone> = {
-  proven: 'good', pass: 'good', accepted: 'good', enabled: 'good', published: 'good', graded: 'good', returned: 'good', active: 'good',
+  proven: 'good', pass: 'good', accepted: 'good', enabled: 'good', published: 'good', graded: 'good', commented: 'good', active: 'good',
   look: 'look', warn: 'look', draft: 'look', waiting: 'look', suspended: 'look', running: 'look', opened: 'quiet', cleared: 'quiet', submitted: 'look', started: 'quiet', exempt: 'quiet',
   broken: 'bad', deleted: 'bad', fail: 'bad', refused: 'bad', failed: 'bad', retired: 'bad', interrupted: 'bad', dropped: 'quiet',
 } // oxfmt-ignore

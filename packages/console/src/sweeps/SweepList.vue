@@ -79,7 +79,7 @@ const start = () =>
       <table class="grid-table">
         <thead>
           <tr>
-            <th>Over</th>
+            <th>Scope</th>
             <th>When</th>
             <th>State</th>
             <th class="number">Links</th>
@@ -100,7 +100,7 @@ const start = () =>
                 >✕ {{ one.changes.newly_broken }} newly broken
               </span>
               <span v-else-if="one.verdicts.fail > 0" class="tone-bad">✕ {{ one.verdicts.fail }} broken </span>
-              <span v-if="one.changes.mended > 0" class="tone-good">● {{ one.changes.mended }} mended </span>
+              <span v-if="one.changes.fixed > 0" class="tone-good">● {{ one.changes.fixed }} fixed </span>
               <span v-if="one.verdicts.warn > 0" class="tone-look">▲ {{ one.verdicts.warn }} to look at </span>
               <span v-if="one.verdicts.fail === 0 && one.state === 'done'" class="tone-good"
                 >● {{ count(one.verdicts.pass, 'link') }} proven</span

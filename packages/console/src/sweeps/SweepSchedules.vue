@@ -38,11 +38,11 @@ const HOURS = Array.from({ length: 24 }, (_, hour) => hour)
     <table v-if="schedules && schedules.items.length > 0" class="grid-table mt-2">
       <thead>
         <tr>
-          <th>Over</th>
+          <th>Scope</th>
           <th>Next</th>
           <th>Last</th>
           <th>As</th>
-          <th><span class="visually-hidden">Acts</span></th>
+          <th><span class="visually-hidden">Actions</span></th>
         </tr>
       </thead>
       <tbody>

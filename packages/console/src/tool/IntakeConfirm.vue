@@ -111,10 +111,7 @@ async function register() {
         {{ one.what.join(', ') }}.
       </div>
     </div>
-    <BFormGroup
-      v-if="isSecond || secondReason"
-      label="Register it a second time all the same, because"
-      label-for="second"
+    <BFormGroup v-if="isSecond || secondReason" label="Register it a second time anyway, because" label-for="second"
       ><BFormInput id="second" v-model="secondReason" required maxlength="300"
     /></BFormGroup>
     <p v-if="read.version === null" class="mb-0">
@@ -178,7 +175,7 @@ async function register() {
       <BFormGroup label="For" label-for="intake-course"
         ><BFormSelect id="intake-course" v-model="place.course" :options="courseOptions"
       /></BFormGroup>
-      <BFormGroup label="The tool sees of people" label-for="intake-sees"
+      <BFormGroup label="Personal data it sees" label-for="intake-sees"
         ><BFormSelect id="intake-sees" v-model="place.disclosure" :options="SEES_OPTIONS"
       /></BFormGroup>
       <BFormGroup label="Opens in" label-for="intake-target"
@@ -186,7 +183,7 @@ async function register() {
       /></BFormGroup>
       <div v-if="wrong" class="form-check">
         <input id="anyway" v-model="anyway" class="form-check-input" type="checkbox" />
-        <label class="form-check-label" for="anyway">I have read what is wrong with it and want it all the same</label>
+        <label class="form-check-label" for="anyway">I have read what is wrong with it: register it anyway</label>
       </div>
       <BButton type="submit" variant="primary" :disabled="busy || !ready"
         >Register “{{ name || '…' }}” by LTI {{ read.version }}</BButton

@@ -80,7 +80,7 @@ watch(
           >, as <RouterLink :to="`/tools/${state.sameAs.slug}`">{{ state.sameAs.name }}</RouterLink></template
         >. A tool that registers twice answers under its newer client ID for both.
       </p>
-      <BFormGroup label="Register it a second time all the same, because" label-for="self-second"
+      <BFormGroup label="Register it a second time anyway, because" label-for="self-second"
         ><BFormInput id="self-second" v-model="secondReason" maxlength="300"
       /></BFormGroup>
     </template>

@@ -91,7 +91,7 @@ const refuse = () =>
         <dd>{{ asked.contacts.join(', ') || 'none' }}</dd>
       </dl>
     </template>
-    <p v-else class="quiet">An instructor registered it for {{ tool.course?.code }}; what they entered stands below.</p>
+    <p v-else class="quiet">An instructor registered it for {{ tool.course?.code }}; what they entered is below.</p>
     <template v-if="isAdministrator">
       <BFormGroup v-if="!tool.proposal" label="It may see of people" label-for="approval-sees" class="mb-3"
         ><BFormSelect id="approval-sees" v-model="disclosure" :options="SEES_OPTIONS"
@@ -105,7 +105,7 @@ const refuse = () =>
           :question="
             tool.proposal
               ? 'The registration stays as it is; the tool may propose again.'
-              : 'The registration goes out of sight; it can be brought back for a while.'
+              : 'The registration goes out of sight; it can be restored for a while.'
           "
           @done="refuse"
         />

@@ -68,12 +68,12 @@ const FRAMES = { unknown: 'not looked at yet', allowed: 'may be framed', refused
       <BFormGroup
         label="Titles it insists on"
         label-for="tool-titles"
-        description="One a line, letter by letter, for tools that hang permissions on titles; empty for any."
+        description="One exact title per line, for tools whose permissions depend on titles; empty for any."
         ><BFormTextarea id="tool-titles" v-model="titles" rows="2"
       /></BFormGroup>
       <div class="d-flex gap-2">
-        <BButton type="submit" size="sm" variant="primary" :disabled="busy">Keep this</BButton>
-        <BButton size="sm" variant="outline-primary" @click="editing = false">Leave it</BButton>
+        <BButton type="submit" size="sm" variant="primary" :disabled="busy">Save</BButton>
+        <BButton size="sm" variant="outline-primary" @click="editing = false">Cancel</BButton>
       </div>
     </form>
     <dl v-else class="facts mb-0">

@@ -84,16 +84,17 @@ const WORDS = { '': '', suspend: 'Suspend', retire: 'Retire', delete: 'Delete', 
     :title="`${WORDS[asking]} ${tool.name}?`"
     :ok-title="WORDS[asking]"
     ok-variant="danger"
-    cancel-title="Leave it"
+    cancel-title="Cancel"
     :ok-disabled="busy || (asking === 'replace' && (!other || barred))"
     @ok="run"
   >
     <p v-if="impact">
       {{ count(impact.published, 'published assignment') }},
       {{ count(impact.assignments - impact.published, 'draft') }} and
-      {{ count(impact.menuEntries, 'menu entry', 'menu entries') }} hang on it<template v-if="impact.courses.length > 0"
+      {{ count(impact.menuEntries, 'menu entry', 'menu entries') }} depend on it<template
+        v-if="impact.courses.length > 0"
         >, in {{ impact.courses.map((one) => one.code).join(', ') }}</template
-      >. {{ impact.scores }} results stand in gradebooks; they stay whatever happens.
+      >. {{ impact.scores }} results are in gradebooks; they stay whatever happens.
     </p>
     <div v-if="asking === 'suspend'" class="form-check">
       <input id="scores-too" v-model="scoresToo" class="form-check-input" type="checkbox" />
@@ -101,7 +102,7 @@ const WORDS = { '': '', suspend: 'Suspend', retire: 'Retire', delete: 'Delete', 
     </div>
     <p v-if="asking === 'retire'">This is for good. Its links can no longer be opened.</p>
     <p v-if="asking === 'delete' && impact">
-      Its links can no longer be opened. It can be brought back for {{ impact.undoDays }} days.
+      Its links can no longer be opened. It can be restored for {{ impact.undoDays }} days.
     </p>
     <template v-if="asking === 'replace'">
       <label for="replace-with">Every link moves to</label>
@@ -126,7 +127,7 @@ const WORDS = { '': '', suspend: 'Suspend', retire: 'Retire', delete: 'Delete', 
               'link',
             )
           }}
-          would move. Scores stay; what was proven is to be proven anew. It can be taken back.
+          would move. Scores stay; everything has to be proven again. It can be taken back.
         </p>
         <RemarkNotes :remarks="preview.remarks" />
       </template>

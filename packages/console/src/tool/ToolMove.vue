@@ -56,13 +56,13 @@ const takeBack = (id: string) => act(() => call('undoAddressMove', { params: { .
     size="lg"
     :title="`Move the addresses of ${tool.name}?`"
     ok-title="Move them"
-    cancel-title="Leave it"
+    cancel-title="Cancel"
     :ok-disabled="busy || barred"
     @ok="run"
   >
     <p>
       When a tool’s domain moves, its links follow in one act. Links and scores stay; what was proven at an old address
-      is to be proven anew.
+      has to be proven again.
     </p>
     <label for="move-from">What begins with</label>
     <BFormInput id="move-from" v-model.trim="from" type="url" inputmode="url" />

@@ -98,7 +98,7 @@ const keepOffer = () =>
       <label for="preview-limit">under the limit</label>
       <BFormSelect id="preview-limit" v-model="at.disclosure" size="sm" class="w-auto" :options="SEES_OPTIONS" />
       <BButton v-if="at.disclosure !== tool.disclosure" size="sm" variant="primary" :disabled="busy" @click="keepLimit"
-        >Keep this limit</BButton
+        >Save</BButton
       >
     </div>
     <template v-if="preview">
@@ -131,10 +131,10 @@ const keepOffer = () =>
           :options="[
             { value: 'all', text: 'all courses' },
             { value: 'named', text: 'these courses' },
-            { value: 'none', text: 'no course any more' },
+            { value: 'none', text: 'no further course' },
           ]"
         />
-        <BButton size="sm" variant="outline-primary" :disabled="busy" @click="keepOffer">Keep this offer</BButton>
+        <BButton size="sm" variant="outline-primary" :disabled="busy" @click="keepOffer">Save</BButton>
       </div>
       <fieldset v-if="offer === 'named'" class="mt-2">
         <legend class="visually-hidden">Courses</legend>

@@ -19,7 +19,7 @@ export const CONTENT_ERRORS = {
   'picker.other_tool': kind(400, 'The content was picked in another tool.', 'Pick it in the tool of this assignment.'),
   'picker.data_unknown': kind(
     400,
-    'This answer belongs to no question of ours.',
+    'This answer matches no picker request that was sent from here.',
     'The tool has to send `data` back as it got it; open the picker again.',
   ),
   'picker.data_used': kind(
@@ -39,8 +39,8 @@ export const CONTENT_ERRORS = {
   ),
   'picker.claim_wrong': kind(
     400,
-    'A claim of the answer is not what it has to be.',
-    'Tell the tool’s support which one.',
+    'A claim of the answer has a wrong value.',
+    'Send this to the tool’s support: it names the claim, the value received and the value expected.',
   ),
   'picker.claim_missing': kind(400, 'A claim is missing from the answer.', 'Tell the tool’s support which one.'),
   'picker.wrong_deployment': kind(
@@ -106,14 +106,18 @@ export const CONTENT_ERRORS = {
   'file.cut_off': kind(400, 'The file did not arrive whole.', 'Upload it again.'),
   'file.none_sent': kind(400, 'No file was sent.', 'Send one as multipart/form-data.'),
   'file.in_use': kind(409, 'The file is used in the course.', 'Take it out of the outline first.'),
-  'file.link_unknown': kind(
-    403,
-    'This address does not open a file, or not any more.',
-    'Ask the service for a new one.',
-  ),
+  'file.link_unknown': kind(403, 'The file address is invalid or has expired.', 'Ask the service for a new one.'),
 
-  'group.not_found': kind(404, 'There is no such group in this course.', 'Look at the course’s groups.'),
-  'group.set_not_found': kind(404, 'There is no such group set in this course.', 'Look at the course’s groups.'),
+  'group.not_found': kind(
+    404,
+    'There is no such group in this course.',
+    'List them with `bathyscribe course groups COURSE`.',
+  ),
+  'group.set_not_found': kind(
+    404,
+    'There is no such group set in this course.',
+    'List them with `bathyscribe course groups COURSE`.',
+  ),
   'group.name_taken': kind(409, 'There is one of this name already.', 'Give it another name.'),
   'group.in_use': kind(409, 'Assignments are released to it.', 'Release them to others first.'),
   'group.not_a_learner': kind(400, 'Groups are made of learners of the course.', 'Check the names.'),
@@ -121,8 +125,8 @@ export const CONTENT_ERRORS = {
   'table.empty': kind(400, 'The table is empty.', 'Send a line of heads and one line for each row.'),
   'table.too_large': kind(413, 'The table is too large.', 'Send it in parts.'),
   'table.too_many_rows': kind(413, 'The table has too many rows.', 'Send it in parts.'),
-  'table.no_head': kind(400, 'The first line names no column that is known.', 'Begin with the heads of the template.'),
-  'table.column_twice': kind(400, 'A column stands there twice.', 'Keep one of the two.'),
+  'table.no_head': kind(400, 'The first line has no known column name.', 'Start with the template’s header row.'),
+  'table.column_twice': kind(400, 'A column appears twice.', 'Keep one of the two.'),
   'table.quotes': kind(400, 'A quotation mark is opened and not closed.', 'Check the quotes of that line.'),
   'table.rows_wrong': kind(
     400,
@@ -131,7 +135,7 @@ export const CONTENT_ERRORS = {
   ),
 
   'service_token.missing': kind(401, 'There is no service token.', 'Send a token as Bearer.'),
-  'service_token.unknown': kind(401, 'The service token is not good, or not any more.', 'Ask for a new one.'),
+  'service_token.unknown': kind(401, 'The service token is invalid or has expired.', 'Ask for a new one.'),
   'service_token.suspended': kind(
     403,
     'The tool is suspended.',
@@ -177,11 +181,11 @@ export const CONTENT_ERRORS = {
   'line_item.too_many': kind(
     403,
     'The tool has made as many columns in this course as it may.',
-    'Delete columns that are not needed any more.',
+    'Delete columns that are no longer needed.',
   ),
   'roster.mark': kind(
     400,
-    'The place from which on differences are asked for is none of ours.',
+    'This differences address was not issued here.',
     'Use the address that came as rel="differences".',
   ),
   'roster.foreign_link': kind(

@@ -19,7 +19,7 @@ export const COURSES_ERRORS = {
   ),
   'course.closed': kind(
     409,
-    'The course is closed: it can be looked at, but no work is begun in it any more.',
+    'The course is closed: it can be viewed, but no new work can be started.',
     'Ask the instructor; an administrator opens it again with `bathyscribe course reopen COURSE`.',
   ),
   'course.ends_first': kind(400, 'A course cannot end before it starts.', 'Give an end after the start.'),
@@ -32,7 +32,7 @@ export const COURSES_ERRORS = {
   'category.name_taken': kind(409, 'The course has a category of this name.', 'Choose another name.'),
   'category.in_use': kind(
     409,
-    'Assignments stand in this category.',
+    'This category has assignments.',
     'Say where they go: another category, or none (`bathyscribe course category-remove COURSE NAME --move-to OTHER`).',
   ),
   'category.too_many': kind(409, 'A gradebook has at most 50 categories.', 'Take one away that is not needed.'),
@@ -72,8 +72,8 @@ export const COURSES_ERRORS = {
   'reconciliation.head': kind(400, 'The file has no such column.', 'Choose one of its heads.'),
   'reconciliation.line': kind(
     409,
-    'This line cannot be taken over: it names nobody of the course, or no score that can be read.',
-    'Take over other lines, and set this result by hand.',
+    'This line cannot be used: it names nobody of the course, or no score that can be read.',
+    'Use other lines, and set this result by hand.',
   ),
   'roster.nothing': kind(400, 'There is nothing to read.', 'Give a table of people, or an archive of OneRoster files.'),
   'roster.archive': kind(400, 'The archive cannot be opened.', 'Send a zip archive of the CSV files.'),
@@ -95,7 +95,7 @@ export const COURSES_ERRORS = {
   ),
   'connection.scope': kind(
     400,
-    'The tool asks for nothing that it may have.',
+    'The tool asked only for permissions that it does not have.',
     'Ask the technologist which scopes are granted to it.',
   ),
   'connection.course': kind(403, 'You do not instruct one of these courses.', 'Choose courses that you instruct.'),
@@ -107,8 +107,8 @@ export const COURSES_ERRORS = {
   'connection.ended': kind(409, 'The connection has ended already.', 'There is nothing to take back.'),
   'office.none': kind(
     409,
-    'There is no records office to send results to.',
-    'An administrator sets it with `bathyscribe gradebook office set`.',
+    'There is no records office to hand results on to.',
+    'An administrator sets it with `bathyscribe gradebook records-office set`.',
   ),
   'office.secret_missing': kind(400, 'The client secret is missing.', 'Give it once; it is kept sealed.'),
   'office.no_token': kind(
@@ -120,7 +120,7 @@ export const COURSES_ERRORS = {
   'result.person_not_scored': kind(
     409,
     'Only learners of the course have results.',
-    'Choose a learner; who dropped can be taken back into the course first.',
+    'Choose a learner; re-enrol a learner who has dropped first.',
   ),
   'result.not_overridden': kind(409, 'There are no points of an instructor to lift.', 'Look at the trail.'),
   'assignment.slug_taken': kind(
@@ -130,8 +130,8 @@ export const COURSES_ERRORS = {
   ),
   'assignment.preflight': kind(
     409,
-    'Preflight found something that must be mended before publishing.',
-    'Mend what is listed, then publish again.',
+    'Preflight found something that must be fixed before publishing.',
+    'Fix what is listed, then publish again.',
   ),
   'assignment.has_scores': kind(
     409,
@@ -156,11 +156,7 @@ export const COURSES_ERRORS = {
     'This was given to other learners of the course.',
     'Ask the instructor if it should be yours, too.',
   ),
-  'launch.no_attempt_left': kind(
-    409,
-    'You have handed in as often as it may be.',
-    'Ask the instructor for another attempt.',
-  ),
+  'launch.no_attempt_left': kind(409, 'You have used all your attempts.', 'Ask the instructor for another attempt.'),
   'launch.no_review': kind(
     409,
     'The tool does not show single submissions of this.',
@@ -239,7 +235,7 @@ export const COURSES_ERRORS = {
     'Ask the learner, then say that they agreed.',
   ),
   'expectation.empty': kind(400, 'Nothing is expected.', 'Say what the link should do, or take the expectation away.'),
-  'expectation.range': kind(400, 'The expected score goes from more to less.', 'Give the smaller part first.'),
+  'expectation.range': kind(400, 'The lower limit is above the upper one.', 'Give the smaller part first.'),
   'expectation.not_proven': kind(
     409,
     'There is no sounding that passed to learn from.',
@@ -327,7 +323,7 @@ export const COURSES_ERRORS = {
   'score.too_long': kind(400, 'The score has too many digits.', 'Send at most 64 characters.'),
   'score.not_a_learner': kind(
     400,
-    'The person is not a learner of the course (any more).',
-    'Nothing to mend at the tool’s end: the roster has changed.',
+    'The person is not, or no longer, a learner of the course.',
+    'Nothing to fix at the tool’s end: the roster has changed.',
   ),
 } as const

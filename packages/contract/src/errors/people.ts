@@ -5,7 +5,7 @@ export const PEOPLE_ERRORS = {
   'request.invalid': kind(
     400,
     'The request is not of the form this call takes.',
-    'Read the listed places; the form stands in /api/docs.',
+    'Correct the listed places; the expected form is in /api/docs.',
   ),
   'request.not_json': kind(400, 'The request body is not JSON.', 'Send JSON with the content type application/json.'),
   'request.too_large': kind(413, 'The request is larger than this call takes.', 'Send less at once.'),
@@ -60,7 +60,7 @@ export const PEOPLE_ERRORS = {
   'access.denied': kind(403, 'Your role does not allow this.', 'Ask an instructor of the course or an administrator.'),
   'setup.code_wrong': kind(
     403,
-    'The set-up code is not right, or was used before.',
+    'The set-up code is wrong, or was already used.',
     'Take the code that the service printed when it started without an administrator.',
   ),
   'setup.done': kind(
@@ -105,7 +105,7 @@ export const PEOPLE_ERRORS = {
     'This password is among the first that are guessed.',
     'Take several words that do not belong together, or have a password manager make one. Names and usual patterns do not help.',
   ),
-  'person.wrong_password': kind(403, 'The present password is not right.', 'Type your present password again.'),
+  'person.wrong_password': kind(403, 'The current password is wrong.', 'Type your present password again.'),
   'record.changed_meanwhile': kind(
     409,
     'Somebody else has changed this since you opened it.',
@@ -130,7 +130,7 @@ export const PEOPLE_ERRORS = {
   ),
   'token.grant': kind(
     400,
-    'The code or refresh token is not good, or not any more.',
+    'The code or refresh token is invalid or has expired.',
     'Ask the instructor to connect the tool again.',
   ),
   'token.scope_not_granted': kind(
@@ -153,7 +153,11 @@ export const PEOPLE_ERRORS = {
     'The mail server did not take the message.',
     'Read what it said; the administrator checks its address, name and password.',
   ),
-  'setting.unknown': kind(400, 'The configuration has a fault.', 'Mend every fault that is listed, then start again.'),
+  'setting.unknown': kind(
+    400,
+    'The configuration has unknown or invalid settings.',
+    'Fix every fault that is listed, then start again.',
+  ),
   'request.head_too_large': kind(
     431,
     'The head of the request is larger than is read here.',
@@ -163,7 +167,7 @@ export const PEOPLE_ERRORS = {
   'request.malformed': kind(
     400,
     'What came is not a request of HTTP/1.1.',
-    'Ask by http, not https, where the service has no certificate of its own; otherwise mend the program that asks.',
+    'Ask by http, not https, where the service has no certificate of its own; otherwise fix the program that asks.',
   ),
   'request.cut_off': kind(400, 'The request broke off before its end.', 'Send it again.'),
   'service.too_slow': kind(

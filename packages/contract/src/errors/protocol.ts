@@ -75,7 +75,7 @@ export const PROTOCOL_ERRORS = {
     'Leave nbf out or set it to now; set the tool’s clock by a time server.',
   ),
   'assertion.identifier_missing': kind(401, 'The client assertion has no identifier.', 'Send a new jti with each.'),
-  'json.malformed': kind(400, 'This is not JSON.', 'Mend the place that is named.'),
+  'json.malformed': kind(400, 'This is not JSON.', 'Fix the place that is named.'),
   'json.duplicate_name': kind(400, 'An object in the JSON holds the same name twice.', 'Keep one of the two.'),
   'json.too_deep': kind(400, 'The JSON is nested too deeply.', 'Send only what the standard has.'),
   'outgoing.forbidden_address': kind(
@@ -91,16 +91,16 @@ export const PROTOCOL_ERRORS = {
   'outgoing.name_unknown': kind(
     502,
     'The name of the host is not known.',
-    'Check the address letter by letter; ask the tool’s support if it is right.',
+    'Check that the address is exact; ask the tool’s support if it is right.',
   ),
   'outgoing.status': kind(
     502,
     'The address answers, but not with what was asked for.',
-    'Open it in a browser to see what stands there; check the address.',
+    'Open it in a browser to see what is there; check the address.',
   ),
   'outgoing.unfolds': kind(
     502,
-    'The answer unfolds to more than is read here.',
+    'Once decompressed, the answer is larger than the limit.',
     'Check that the address is the right one.',
   ),
   'outgoing.unreachable': kind(
@@ -204,7 +204,7 @@ export const PROTOCOL_ERRORS = {
     'Read the diagnosis of its wire entry (`wire show`): what was signed otherwise was looked for there, by computing.',
   ),
   'xml.not_utf8': kind(400, 'The body is not UTF-8.', 'Send XML in UTF-8.'),
-  'xml.malformed': kind(400, 'The body is not well-formed XML.', 'Mend the place that is named.'),
+  'xml.malformed': kind(400, 'The body is not well-formed XML.', 'Fix the place that is named.'),
   'xml.dtd_refused': kind(
     400,
     'The XML carries a document type, which is refused here.',
@@ -241,7 +241,7 @@ export const PROTOCOL_ERRORS = {
   'outcomes.result_id_unknown': kind(
     400,
     'The result identifier is not one that was given out here.',
-    'Send back lis_result_sourcedid letter by letter.',
+    'Send lis_result_sourcedid back unchanged.',
   ),
   'outcomes.score_missing': kind(
     400,

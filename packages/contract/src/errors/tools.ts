@@ -9,12 +9,12 @@ export const TOOLS_ERRORS = {
   ),
   'tool.key_has_blanks': kind(
     400,
-    'The consumer key has blanks or invisible characters around it.',
+    'The consumer key has spaces or invisible characters around it.',
     'Remove them; they are easily copied along.',
   ),
   'tool.secret_has_blanks': kind(
     400,
-    'The shared secret has blanks or invisible characters around it.',
+    'The shared secret has spaces or invisible characters around it.',
     'Remove them, or say that they belong to it (`acceptBlanks`).',
   ),
   'tool.already_registered': kind(
@@ -22,7 +22,7 @@ export const TOOLS_ERRORS = {
     'A tool with this key and launch address is registered already.',
     'Use that registration, or say why a second one is wanted.',
   ),
-  'tool.retired': kind(409, 'The tool is retired and cannot be brought back.', 'Register it again.'),
+  'tool.retired': kind(409, 'The tool is retired and cannot be restored.', 'Register it again.'),
   'tool.secret_missing': kind(
     409,
     'The registration holds no shared secret.',
@@ -91,7 +91,7 @@ export const TOOLS_ERRORS = {
   'tool.version_fixed': kind(
     409,
     'This field belongs to the other version of LTI.',
-    'Register the tool anew by the other version, then replace this registration by it.',
+    'Register the tool again with the other version, then replace this registration by it.',
   ),
   'tool.secret_not_found': kind(404, 'There is no such secret beside the current one.', 'Reload; it may have ended.'),
   'tool.secret_unchanged': kind(
@@ -113,7 +113,7 @@ export const TOOLS_ERRORS = {
   'deployment.not_1_3': kind(409, 'Only tools of LTI 1.3 have deployments.', 'There is nothing to add.'),
   'intake.no_configuration': kind(
     502,
-    'What stands at the address is no configuration.',
+    'What is at the address is not a configuration.',
     'Ask the vendor for the configuration address, or paste the values themselves.',
   ),
   'invitation.not_found': kind(404, 'There is no such invitation.', 'Start the registration again.'),
@@ -124,7 +124,7 @@ export const TOOLS_ERRORS = {
   ),
   'keyset.not_a_keyset': kind(
     502,
-    'What stands at the keyset address is no keyset.',
+    'What is at the keyset address is not a keyset.',
     'Check the address; it must answer JSON with “keys”.',
   ),
   'keyset.no_usable_key': kind(
@@ -142,7 +142,7 @@ export const TOOLS_ERRORS = {
   'metadata.invalid': kind(
     400,
     'The tool’s description of itself is not of the standard’s form.',
-    'Mend every place that is named.',
+    'Fix every place that is named.',
   ),
   'configuration.not_a_cartridge': kind(
     400,

@@ -22,7 +22,7 @@ export const contentOperations = {
   showOutline: define(
     'outline',
     'GET /api/courses/:course/outline',
-    'The course’s units and what stands in them, as far as you see it',
+    'The course’s units and their contents, as far as you may see them',
     {
       touchedBy: ['score', 'launch', 'sounding', 'assignment', 'outline', 'groups', 'files'],
       access: member,
@@ -71,7 +71,7 @@ export const contentOperations = {
     body: outline.NewUnitItem,
     answer: outline.UnitItemDetail,
   }),
-  showUnitItem: define('outline', 'GET /api/courses/:course/items/:unitItem', 'Shows what stands in a unit', {
+  showUnitItem: define('outline', 'GET /api/courses/:course/items/:unitItem', 'Shows an item of a unit', {
     touchedBy: ['outline'],
     access: member,
     params: unitItem,
@@ -112,7 +112,7 @@ export const contentOperations = {
       access: instructing,
       params: assignment,
       status: 201,
-      body: z.strictObject({ unit: Id.optional().describe('when it stands in none') }),
+      body: z.strictObject({ unit: Id.optional().describe('when it is in none') }),
       answer: outline.UnitItemDetail,
     },
   ),
@@ -199,7 +199,7 @@ export const contentOperations = {
   acceptWarning: define(
     'assignments',
     'POST /api/assignments/:assignment/acceptances',
-    'Lets a warning of preflight stand, with a reason',
+    'Accepts a warning of preflight, with a reason',
     {
       access: instructing,
       params: assignment,
@@ -221,7 +221,7 @@ export const contentOperations = {
   deleteAssignment: define(
     'assignments',
     'DELETE /api/assignments/:assignment',
-    'Deletes it; it can be brought back for a while',
+    'Deletes it; it can be restored for a while',
     {
       access: { ...instructing, deletedToo: true },
       params: assignment,

@@ -18,7 +18,7 @@ export const expectationOperations = {
   setExpectation: define(
     'soundings',
     'PUT /api/assignments/:assignment/expectation',
-    'Says what every sounding shall expect of it',
+    'Sets what every sounding expects of it',
     { access: teaching, params: assignment, body: NewExpectation, answer: Expectation },
   ),
   learnExpectation: define(
@@ -27,12 +27,10 @@ export const expectationOperations = {
     'Expects from now on what the last passed sounding found',
     { access: teaching, params: assignment, answer: Expectation },
   ),
-  removeExpectation: define(
-    'soundings',
-    'DELETE /api/assignments/:assignment/expectation',
-    'Expects nothing of it any more',
-    { access: teaching, params: assignment },
-  ),
+  removeExpectation: define('soundings', 'DELETE /api/assignments/:assignment/expectation', 'Removes its expectation', {
+    access: teaching,
+    params: assignment,
+  }),
   compareSoundings: define(
     'soundings',
     'GET /api/soundings/:id/comparison',
@@ -70,9 +68,9 @@ export const expectationOperations = {
       }),
     },
   ),
-  resetTestLearner: define(
+  clearTestLearner: define(
     'rehearsal',
-    'POST /api/courses/:course/rehearsal/reset',
+    'POST /api/courses/:course/rehearsal/clear',
     'Takes away everything that the test learner left in a course; the trail keeps it, counting for nothing',
     {
       access: teaching,

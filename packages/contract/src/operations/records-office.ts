@@ -19,7 +19,7 @@ export const recordsOfficeOperations = {
     'Sets where results go on to; a token is asked for to see that it answers',
     { access: administrator, body: office.RecordsOfficeSettings, answer: office.RecordsOfficeAnswer },
   ),
-  removeRecordsOffice: define('records office', 'DELETE /api/records-office', 'Sends nothing on any more', {
+  removeRecordsOffice: define('records office', 'DELETE /api/records-office', 'Stops handing results on', {
     access: administrator,
   }),
   showHandOn: define('records office', 'GET /api/courses/:course/hand-on', 'What the records office has of a course', {

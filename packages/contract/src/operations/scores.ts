@@ -45,7 +45,7 @@ export const scoreOperations = {
   gradeByHand: define(
     'scores',
     'POST /api/assignments/:assignment/results/:person',
-    'Sets the instructor’s own points, lifts them, exempts a learner or counts one again',
+    'Sets the instructor’s own points, lifts them, exempts a learner or includes one again',
     { access: { ...teaching, columnToo: true }, params: cell, body: gradebook.GradeAct, answer: gradebook.Trail },
   ),
   listScores: define('scores', 'GET /api/courses/:course/scores', 'The history of the gradebook, newest first', {

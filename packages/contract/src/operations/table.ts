@@ -95,7 +95,7 @@ export const operations = {
   removeCategory: define(
     'courses',
     'DELETE /api/courses/:course/categories/:category',
-    'Takes a category away; where assignments stand in it, it has to be said where they go',
+    'Deletes a category; if it has assignments, say which category they go to',
     { access: instructing, params: course.extend({ category: Id }), query: courses.CategoryRemoval },
   ),
   listMembers: define('courses', 'GET /api/courses/:course/people', 'Lists who is in the course', {

@@ -98,13 +98,13 @@ export const toolOperations = {
     body: tools.ToolOffer,
     answer: tools.Tool,
   }),
-  showToolImpact: define('tools', 'GET /api/tools/:tool/impact', 'What hangs on a registration', {
+  showToolImpact: define('tools', 'GET /api/tools/:tool/impact', 'What depends on a registration', {
     touchedBy: ['tool', 'assignment', 'menu'],
     access: reading,
     params: tool,
     answer: tools.ToolImpact,
   }),
-  deleteTool: define('tools', 'DELETE /api/tools/:tool', 'Deletes a registration; it can be brought back for a while', {
+  deleteTool: define('tools', 'DELETE /api/tools/:tool', 'Deletes a registration; it can be restored for a while', {
     access: registrar,
     params: tool,
     answer: tools.Tool,
@@ -204,7 +204,7 @@ export const toolOperations = {
   endSecret: define(
     'tools',
     'DELETE /api/tools/:tool/secrets/:id',
-    'Ends a secret that stands beside the current one',
+    'Ends a secret that is valid beside the current one',
     {
       access: registrar,
       params: tool.extend({ id: Id }),

@@ -56,7 +56,7 @@ export const PreflightRemark = z.object({
     .object({ reason: z.string(), by: z.string(), at: Moment })
     .nullable()
     .default(null)
-    .describe('who let a warning stand, and why'),
+    .describe('who accepted a warning, and why'),
 })
 export type PreflightRemark = z.infer<typeof PreflightRemark>
 
@@ -141,7 +141,7 @@ const fields = {
     .nullable()
     .describe('null: everyone'),
   content: PickedItem.nullable().describe('an item of a picking; null takes the content out'),
-  unit: Id.nullable().describe('the unit it stands in, at its end'),
+  unit: Id.nullable().describe('the unit that it is added to, at the end'),
 }
 
 export const NewAssignment = z.strictObject({
@@ -247,6 +247,7 @@ export const MyResult = z.object({
   shown: z.string().nullable(),
   sent: z.string().nullable(),
   sentOutOf: z.string().nullable(),
+  overridden: z.boolean().describe('your instructor’s own points'),
   comment: z.string().nullable(),
   at: Moment.nullable(),
 })

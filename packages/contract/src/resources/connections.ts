@@ -4,7 +4,7 @@ import { CourseRef, Id, Moment, PersonRef, ToolRef } from './common.js'
 const asked = {
   clientId: z.string().min(1).max(120),
   redirectUri: z.string().min(1).max(2000),
-  scope: z.string().max(2000).describe('what the tool asks for, parted by blanks'),
+  scope: z.string().max(2000).describe('what the tool asks for, separated by spaces'),
   state: z.string().max(2000).default(''),
 }
 /** What a tool asks of an instructor's browser (RFC 6749 section 4.1.1). */

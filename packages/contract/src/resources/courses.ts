@@ -18,7 +18,7 @@ export const Course = CourseRef.extend({
   myRole: z.enum(COURSE_ROLES).nullable(),
   learners: z.int(),
   assignments: z.int(),
-  unproven: z.int().describe('published assignments that have brought no score home yet'),
+  unproven: z.int().describe('published assignments that have not returned a score yet'),
   categories: z.array(Category),
   startsAt: Moment.nullable(),
   endsAt: Moment.nullable(),
@@ -28,7 +28,7 @@ export type Course = z.infer<typeof Course>
 
 export const TimeZone = line(60).refine(isTimeZone, 'is not a time zone, such as Europe/Oslo')
 
-const Code = line(40).regex(/^[\p{L}\p{N}][\p{L}\p{N} .-]*$/u, 'letters, figures, blanks, dots and hyphens')
+const Code = line(40).regex(/^[\p{L}\p{N}][\p{L}\p{N} .-]*$/u, 'letters, digits, spaces, dots and hyphens')
 
 export const NewCourse = z.strictObject({
   code: Code,
@@ -59,7 +59,7 @@ const Percent = z
   .refine((text) => Number(text) <= 100, 'is 100 at most')
 export const GradebookCategory = Category.extend({
   weight: z.string().nullable().describe('percent of the total; null as long as none was given'),
-  assignments: z.int().describe('that stand in it'),
+  assignments: z.int().describe('in it'),
 })
 export type GradebookCategory = z.infer<typeof GradebookCategory>
 export const NewCategory = z.strictObject({ name: line(80).min(1), weight: Percent.nullable().default(null) })

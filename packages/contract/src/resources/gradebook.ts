@@ -27,7 +27,7 @@ export const Cell = z.object({
   sentOutOf: z.string().nullable(),
   at: Moment.nullable(),
   late: z.boolean().describe('handed in after it was due'),
-  overridden: z.boolean().describe('the instructor’s own points stand'),
+  overridden: z.boolean().describe('the instructor’s own points apply'),
   exempt: z.boolean(),
   attempts: z.int().describe('scores that came'),
   comment: z.string().nullable(),
@@ -64,7 +64,7 @@ export const GradeColumn = AssignmentRef.extend({
   scored: z.int(),
   waiting: z.int().describe('learners whose work waits for a person'),
   refused: z.int().describe('scores refused since the last one that was taken'),
-  merged: z.array(AssignmentRef).describe('columns of the tool that it stands for, too'),
+  merged: z.array(AssignmentRef).describe('columns of the tool merged into it'),
 })
 export type GradeColumn = z.infer<typeof GradeColumn>
 
@@ -152,15 +152,15 @@ export const TrailEntry = z.object({
   pointsBefore: Decimal.nullable().describe('what stood before it'),
   comment: z.string().nullable(),
   wireEntryId: SerialId.nullable(),
-  counts: z.boolean().describe('the result stands by this entry'),
+  counts: z.boolean().describe('the result is based on this entry'),
   by: PersonRef.nullable().describe('who acted, when it was not a tool'),
   evidence: z.string().nullable(),
   mergedFrom: z.string().nullable().describe('title of the tool’s own column that it was sent to'),
   setAsideBy: z
     .string()
     .nullable()
-    .describe('the sounding that left it, or `reset` when the rehearsal was begun afresh; it counts for nothing'),
-  resultData: z.object({ kind: z.enum(['text', 'url']), value: z.string() }).nullable(),
+    .describe('the sounding that left it, or `reset` when the rehearsal was cleared; it is not used'),
+  handedIn: z.object({ kind: z.enum(['text', 'url']), value: z.string() }).nullable(),
 })
 export type TrailEntry = z.infer<typeof TrailEntry>
 
@@ -200,7 +200,7 @@ export const ScoreQuery = PageQuery.extend({
   by: z.enum(['tool', 'person']).optional(),
 })
 /** One entry of the history of a gradebook. */
-export const ScoreEntry = TrailEntry.omit({ counts: true, mergedFrom: true, resultData: true }).extend({
+export const ScoreEntry = TrailEntry.omit({ counts: true, mergedFrom: true, handedIn: true }).extend({
   person: PersonRef,
   column: AssignmentRef,
   tool: ToolRef,

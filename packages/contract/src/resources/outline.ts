@@ -58,7 +58,7 @@ export const Outline = z.object({
   revision: Revision.describe('of the welcome page'),
   welcome: z.string().describe('rich text, sanitised'),
   units: z.array(Unit),
-  loose: z.array(UnitItem).describe('assignments that stand in no unit; for learners the published ones'),
+  loose: z.array(UnitItem).describe('assignments in no unit; for learners the published ones'),
 })
 export type Outline = z.infer<typeof Outline>
 

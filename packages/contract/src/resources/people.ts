@@ -77,7 +77,7 @@ export const PersonRemoval = z.strictObject({
   username: z.string().max(100).describe('once more, so that nobody is removed in the place of another'),
 })
 export const PersonRemoved = z.object({
-  person: PersonRef.describe('under the name that stands in courses from now on'),
+  person: PersonRef.describe('under the name that courses use from now on'),
   messages: z.int().describe('wire entries that were removed'),
   results: z.int().describe('results that stay in gradebooks, of nobody who is known'),
 })

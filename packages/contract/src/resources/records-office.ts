@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { AssignmentRef, Decimal, line, Moment, PersonRef } from './common.js'
 
 /** How a column's results go on to the records office. */
-export const HAND_ON = ['review', 'scheduled', 'at_once', 'never'] as const
+export const HAND_ON = ['manual', 'scheduled', 'at_once', 'never'] as const
 export type HandOn = (typeof HAND_ON)[number]
 
 const address = z.url({ protocol: /^https?$/ }).max(2000)
@@ -18,7 +18,7 @@ export const RecordsOffice = z.object({
 export type RecordsOffice = z.infer<typeof RecordsOffice>
 export const RecordsOfficeAnswer = z.object({ office: RecordsOffice.nullable() })
 export const RecordsOfficeSettings = z.strictObject({
-  url: address.describe('where its OneRoster 1.2 services stand, without /ims/oneroster'),
+  url: address.describe('where its OneRoster 1.2 services are, without /ims/oneroster'),
   tokenUrl: address,
   clientId: line(200).min(1),
   clientSecret: line(500).min(1).optional().describe('the one held stays unless given'),
@@ -30,7 +30,7 @@ export const HANDED_ON_STATES = ['waiting', 'accepted', 'refused'] as const
 export const HandOnColumn = AssignmentRef.extend({
   mode: z.enum(HAND_ON),
   results: z.int().describe('results that there are'),
-  accepted: z.int().describe('as they stand now, taken by the records office'),
+  accepted: z.int().describe('as they are now, accepted by the records office'),
   waiting: z.int(),
   refused: z.int(),
   unsent: z.int().describe('never sent, or changed since'),
@@ -59,7 +59,7 @@ export const HandOnAsk = z.strictObject({
     .max(500)
     .optional()
     .describe('identifiers or COURSE/short-names; all of the course unless given'),
-  again: z.boolean().default(false).describe('also what was refused as it stands'),
+  again: z.boolean().default(false).describe('also what was refused, unchanged'),
   check: z.boolean().default(false).describe('only says how many would be sent'),
 })
 export const HandOnAsked = z.object({

@@ -14,7 +14,7 @@ export const RosterImport = z.strictObject({
 })
 export const RosterImported = z.object({
   applied: z.boolean(),
-  whole: z.boolean().describe('who is not named in a class of the file any more has left it'),
+  whole: z.boolean().describe('whoever is no longer named in a class of the file has left it'),
   peopleMade: z.int(),
   peopleChanged: z.int(),
   coursesMade: z.int(),

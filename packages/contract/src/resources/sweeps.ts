@@ -73,7 +73,7 @@ export const SweepLink = z.object({
   change: z.enum(LINK_CHANGES).nullable(),
   tookMs: z.number().nullable(),
   tookBeforeMs: z.number().nullable(),
-  changed: ProofChange.nullable().describe('what it hangs on and was changed last since the sweep before'),
+  changed: ProofChange.nullable().describe('what it depends on and was changed last since the previous sweep'),
 })
 export type SweepLink = z.infer<typeof SweepLink>
 

@@ -83,7 +83,7 @@ export const Tool = ToolRef.extend({
   hasSecret: z.boolean(),
   secretSetAt: Moment.nullable(),
   clientId: z.string().nullable(),
-  configurationUrl: z.string().nullable().describe('where the vendor publishes what stands here'),
+  configurationUrl: z.string().nullable().describe('where the vendor publishes this configuration'),
   initiationUrl: z.string().nullable(),
   redirectUris: z.array(z.string()),
   keysetUrl: z.string().nullable(),
@@ -99,7 +99,7 @@ export const Tool = ToolRef.extend({
   launchUrl: z.string().nullable(),
   pickerUrl: z.string().nullable().describe('where its picker is opened; null for the launch address'),
   learnerText: z.string().describe('rich text for learners, offered when an assignment on it is made'),
-  exactTitles: z.array(z.string()).describe('titles under which it opens, letter by letter; empty for any'),
+  exactTitles: z.array(z.string()).describe('exact titles under which it opens; empty for any'),
   framing: z.enum(['unknown', 'allowed', 'refused']).describe('what its pages said of frames when last looked at'),
   signatureMethod: z.enum(SIGNATURE_METHODS),
   disclosure: z.enum(DISCLOSURES).describe('what of a person’s identity the tool may see'),
@@ -171,7 +171,7 @@ export const NewTool = z.strictObject({
   name: toolFields.name,
   version: z.enum(LTI_VERSIONS).default('1.1'),
   sharedSecret: prose(255).optional().describe('sealed at rest; never shown again without being asked for'),
-  acceptBlanks: z.boolean().default(false).describe('keep blanks around the secret: they belong to it'),
+  acceptBlanks: z.boolean().default(false).describe('keep spaces around the secret: they belong to it'),
   course: z.string().max(60).nullable().default(null).describe('course identifier or code; null for the institution'),
   offer: z.enum(OFFERS).default('all'),
   offeredTo: z.array(z.string().max(60)).max(500).default([]).describe('courses, when it is offered to named ones'),
@@ -222,7 +222,7 @@ export const ReplacementPreview = z.object({
       counted: z.int(),
       menuEntries: z.int(),
       unitItems: z.int(),
-      results: z.int().describe('that stand in the gradebook; they stay'),
+      results: z.int().describe('in the gradebook; they stay'),
       ownAddresses: z.int().describe('links with an address of their own, which they keep'),
     }),
   ),
@@ -288,14 +288,14 @@ export const MovedAddresses = z.object({
 })
 export type MovedAddresses = z.infer<typeof MovedAddresses>
 
-/** What hangs on a registration: what would go, move or stop with it. */
+/** What depends on a registration: what would go, move or stop with it. */
 export const ToolImpact = z.object({
   assignments: z.int(),
   published: z.int(),
   menuEntries: z.int(),
   courses: z.array(CourseRef),
   scores: z.int().describe('results in gradebooks; they are kept whatever happens'),
-  undoDays: z.int().describe('how long a deleted one can be brought back'),
+  undoDays: z.int().describe('how long a deleted one can be restored'),
 })
 
 export const ToolSecret = z.object({ sharedSecret: z.string() })
@@ -380,6 +380,6 @@ export const NewInvitation = z.strictObject({
     .boolean()
     .default(false)
     .describe('the service opens the address itself, for tools that need nobody to click'),
-  name: line(120).min(1).optional().describe('what it shall be called; as it calls itself unless given'),
+  name: line(120).min(1).optional().describe('its name here; the one it gives itself unless given'),
   secondReason: line(300).min(1).optional().describe('why the same tool registers a second time'),
 })

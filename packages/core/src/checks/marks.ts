@@ -76,7 +76,7 @@ export interface ProofFacts {
     /** The last change of the points. */
     pointsChange: Change | null
   }
-  /** `hidden`: the unit it stands in is not published. Opens and closes as learners are let in; null for no limit. */
+  /** `hidden`: its unit is not published. Opens and closes as learners are let in; null for no limit. */
   published: (Evidence & { hidden: boolean; opensAt: Date | null; closesAt: Date | null }) | null
   /** The last launch that was sent to the tool for a person, in a browser. */
   visit: Evidence | null
@@ -155,7 +155,7 @@ const JUDGES: Record<MarkName, Judge> = {
     return { state: 'not_yet', statement: 'The tool has sent no score yet.', evidence: null }
   },
   recorded: ({ recorded, link }) => {
-    if (!recorded) return { state: 'not_yet', statement: 'Nothing stands in the gradebook yet.', evidence: null }
+    if (!recorded) return { state: 'not_yet', statement: 'Nothing is in the gradebook yet.', evidence: null }
     if (!recorded.agrees) return { state: 'broken', statement: recorded.statement, evidence: recorded }
     const { change, pointsChange } = link
     const last =

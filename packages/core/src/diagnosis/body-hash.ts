@@ -19,8 +19,8 @@ interface OtherBody {
 const OTHER_BODIES: readonly OtherBody[] = [
   {
     code: 'body_line_ends',
-    name: 'other line ends or blanks at the ends',
-    sentence: 'The body was hashed with other line ends, or with other blanks at its ends, than it was sent with.',
+    name: 'other line ends or spaces at the ends',
+    sentence: 'The body was hashed with other line ends, or with other spaces at its ends, than it was sent with.',
     bodies: (text) => {
       const lines = text.replace(/\r\n/g, '\n')
       return [lines, lines.replace(/\n/g, '\r\n')]
@@ -30,9 +30,9 @@ const OTHER_BODIES: readonly OtherBody[] = [
   },
   {
     code: 'body_reserialised',
-    name: 'the XML written anew',
+    name: 'the XML rewritten',
     sentence:
-      'The body was written anew after it was hashed: its declaration, its indentation or its empty elements differ.',
+      'The body was rewritten after it was hashed: its declaration, its indentation or its empty elements differ.',
     bodies: (text) => {
       const bare = withoutDeclaration(text)
       return [

@@ -32,7 +32,7 @@ export function addressDifference(given: string, expected: string): string | und
     )
   if (differences.length > 0) return differences.join('; ')
   if (a.rest !== b.rest) return a.rest === '' ? 'the part behind “#” left out' : 'a part behind “#”'
-  return given.trim() === expected.trim() ? 'blanks around it' : 'letters of another kind in the scheme'
+  return given.trim() === expected.trim() ? 'spaces around it' : 'letters of another kind in the scheme'
 }
 
 /** The one of several addresses that comes nearest, with how it differs. */

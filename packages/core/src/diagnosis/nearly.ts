@@ -11,7 +11,7 @@ const MOST_BEHIND = 3
 export function identifierDifference(given: string, expected: string): string | undefined {
   if (given === expected || expected === '') return undefined
   if (/^(["'“„‘«]).*(["'”“’»])$/su.test(given) && given.slice(1, -1) === expected) return 'quotes around it'
-  if (stripHidden(given) === expected) return 'blanks or invisible characters around it'
+  if (stripHidden(given) === expected) return 'spaces or invisible characters around it'
   if (percentDecoded(given) === expected) return 'escaped as in an address'
   if (given.toLowerCase() === expected.toLowerCase()) return `other capital letters, ${placeOf(given, expected)}`
   if (Math.min(given.length, expected.length) < SHORTEST) return undefined

@@ -78,7 +78,7 @@ const SIGNS: readonly { about: Objection['about']; pattern: RegExp; lookAt: stri
       'plateforme inconnue',
       'emissor',
     ),
-    lookAt: 'The issuer, as the tool’s end has it entered: letter by letter, without a slash at its end.',
+    lookAt: 'The issuer, as entered at the tool’s end: exactly the same, without a slash at its end.',
   },
   { about: 'redirect', pattern: anyOf('redirect.?uri'), lookAt: 'The redirect addresses of the registration.' },
   {
@@ -102,7 +102,7 @@ const SIGNS: readonly { about: Objection['about']; pattern: RegExp; lookAt: stri
       'carimbo de (?:tempo|data)',
       '(?:mensagem|pedido|token)[^.]{0,20} expir(?:ad[oa]|ou)',
     ),
-    lookAt: 'The time at both ends; what was sent stands in the wire entry.',
+    lookAt: 'The time at both ends; the wire entry shows what was sent.',
   },
   {
     about: 'signature',
@@ -138,7 +138,7 @@ const SIGNS: readonly { about: Objection['about']; pattern: RegExp; lookAt: stri
       'clé .{0,20}(?:inconnue|invalide|introuvable)',
       'chave .{0,20}(?:desconhecida|inválida|não encontrada)',
     ),
-    lookAt: 'The consumer key at both ends, letter by letter.',
+    lookAt: 'The consumer key at both ends: it must be exactly the same.',
   },
   {
     about: 'roles',

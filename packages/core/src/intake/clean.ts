@@ -31,7 +31,7 @@ export function cleanValue(raw: string): Cleaned {
     again = false
     const trimmed = value.trim()
     if (trimmed !== value) {
-      note(/[\u00a0\u2000-\u200a\u202f\u205f\u3000]/.test(value) ? 'blanks (non-breaking ones)' : 'blanks')
+      note(/[\u00a0\u2000-\u200a\u202f\u205f\u3000]/.test(value) ? 'spaces (non-breaking ones)' : 'spaces')
       value = trimmed
     }
     for (const [open, close] of PAIRS)

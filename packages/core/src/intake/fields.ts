@@ -71,11 +71,11 @@ const URL_WORD = '(?:url|uri|link|address|endpoint|adresse?|adressen)s?'
 const LABELS: readonly (readonly [Field, string])[] = [
   [
     'pickerUrl',
-    `(?:lti )?(?:content|deep|link) ?(?:item )?(?:picker|link(?:ing)?|selection|selector|chooser)(?: launch)?(?: ${URL_WORD})?|picker(?: ${URL_WORD})?|(?:inhalts? ?)?auswahl ?${URL_WORD}`,
+    `(?:lti )?(?:content|deep|link|resource) ?(?:item )?(?:picker|link(?:ing)?|selection|selector|chooser)(?: launch)?(?: ${URL_WORD})?|picker(?: ${URL_WORD})?|inhalts? ?auswahl|(?:inhalts? ?)?auswahl ?${URL_WORD}`,
   ],
   [
     'privacy',
-    '(?:lti |tool )?(?:privacy|personal data)(?: level| settings?| needed| required)?|(?:needs|sees) of (?:people|users|learners)|identity(?: level)?|datenschutz(?:stufe)?|personenbezogene daten',
+    '(?:lti |tool )?(?:privacy|personal data)(?: it sees| level| settings?| needed| required)?|(?:needs|sees) of (?:people|users|learners)|data shared|identity(?: level)?|datenschutz(?:stufe)?|personenbezogene daten',
   ],
   [
     'placement',
@@ -109,9 +109,9 @@ const LABELS: readonly (readonly [Field, string])[] = [
   ],
   [
     'sharedSecret',
-    '(?:your |the |our )?(?:lti |oauth )?(?:consumer |shared |client |api )?(?:secret|password)(?: key)?(?: value)?|secret key|(?:gemeinsames |geteiltes |ihr |das )?(?:geheimnis|kennwort|passwort|client geheimnis)|geheimer schlu(?:e)?ssel',
+    '(?:your |the |our )?(?:lti |oauth )?(?:consumer |shared |client |api )?(?:secret|password)(?: key)?(?: value)?|secret key|(?:gemeinsames |geteiltes |ihr |das )?(?:geheimnis|kennwort|passwort|client geheimnis)(?: des (?:tools|werkzeugs))?|geheimer schlu(?:e)?ssel',
   ],
-  ['clientId', '(?:your |the |our )?(?:lti |oauth |oidc )?(?:client|application|developer) id(?:entifier)?'],
+  ['clientId', '(?:your |the |our )?(?:lti |oauth |oidc )?(?:client|application) id(?:entifier)?'],
   [
     'consumerKey',
     '(?:your |the |our )?(?:lti |oauth )?(?:tool )?(?:consumer |client |customer |access |api |integration )?(?:key|consumer)(?: id| name| value)?|consumer id|(?:ihr |der )?(?:zugriffs|zugangs|kunden|verbraucher|consumer|client)? ?schlu(?:e)?ssel',

@@ -32,7 +32,7 @@ const JUDGES: readonly Judge[] = [
       ? {
           code: 'blank_inside',
           verdict: 'warn',
-          statement: `The ${word(one)} has a blank inside.`,
+          statement: `The ${word(one)} has a space inside.`,
           remedy: 'Check that it is one value, and that nothing beside it was copied along.',
         }
       : undefined,
@@ -41,7 +41,7 @@ const JUDGES: readonly Judge[] = [
       ? {
           code: 'placeholder',
           verdict: 'fail',
-          statement: `The ${word(one)} is “${one.value.slice(0, 80)}”: that stands for the real value, or hides it.`,
+          statement: `The ${word(one)} is “${one.value.slice(0, 80)}”: that is a placeholder for the real value, or hides it.`,
           remedy: 'Open the vendor’s page again, show the real value there, and copy that.',
         }
       : undefined,
@@ -69,7 +69,7 @@ const JUDGES: readonly Judge[] = [
       ? {
           code: 'address_unusable',
           verdict: 'fail',
-          statement: `The ${word(one)} cannot be used as it stands (${problem.detail}).`,
+          statement: `The ${word(one)} cannot be used as it is (${problem.detail}).`,
           remedy: 'Copy the whole address, from https:// on.',
         }
       : undefined
@@ -89,7 +89,7 @@ const JUDGES: readonly Judge[] = [
           code: 'private_address',
           verdict: 'warn',
           statement: `The ${word(one)} leads to a private host, which only this network reaches.`,
-          remedy: 'Ask the vendor for the public address, unless the tool runs in this house.',
+          remedy: 'Ask the vendor for the public address, unless the tool runs inside your own network.',
         }
       : undefined,
   (one) => {

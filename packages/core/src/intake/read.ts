@@ -156,7 +156,7 @@ function readMetadata(object: Record<string, unknown>, now: Date): Handover {
       field: null,
       verdict: 'warn',
       statement: `It asks for scopes that are not given here: ${metadata.unknownScopes.join(', ').slice(0, 300)}.`,
-      remedy: 'Nothing to do; what hangs on them at the tool’s end will not work.',
+      remedy: 'Nothing to do; what depends on them at the tool’s end will not work.',
     })
   if (metadata.unknownMessages.length > 0)
     remarks.push({

@@ -54,7 +54,7 @@ export function readPastedAddress(
   const remarks: string[] = []
   const visible = text.replace(/[\u200b-\u200d\u2060\ufeff\u00a0]/g, '').trim()
   const trimmed = /^[<"'“‘](.*)[>"'”’]$/s.exec(visible)?.[1]?.trim() ?? visible
-  if (trimmed !== text) remarks.push('Blanks or quotes around it were taken off.')
+  if (trimmed !== text) remarks.push('Spaces or quotes around it were removed.')
   const hash = trimmed.indexOf('#')
   const original = hash < 0 ? trimmed : trimmed.slice(0, hash)
   if (hash >= 0)
@@ -98,7 +98,7 @@ function judge(
   if (VISIT_NAMES.test(name)) return session('It tells how this page was reached, not what it shows.')
   const moment = momentIn(value)
   const near = moment !== undefined && Math.abs(moment - now.getTime()) < 2 * DAY_MS
-  if (near) return session('It is a moment close to now: what hangs on it will not last.')
+  if (near) return session('It is a time close to now: what depends on it will not last.')
   if (EXPIRY_NAMES.test(name) && moment !== undefined)
     return session('It is a moment: the address stops working or changes its meaning by it.')
   if (/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i.test(value))

@@ -8,13 +8,13 @@ export const OUTCOMES_MAX_BYTES = 64 * 1024
 export const OUTCOMES_OPERATIONS = ['replaceResult', 'readResult', 'deleteResult'] as const
 export type OutcomesOperation = (typeof OUTCOMES_OPERATIONS)[number]
 
-/** A Basic Outcomes request. `score` is the text as sent; `resultData` what the tool sent for people to look at. */
+/** A Basic Outcomes request. `score` is the text as sent; `handedIn` what the tool sent for people to look at. */
 export interface OutcomesRequest {
   messageId: string
   operation: OutcomesOperation
   resultId: string
   score: string | undefined
-  resultData: { kind: 'text' | 'url'; value: string } | undefined
+  handedIn: { kind: 'text' | 'url'; value: string } | undefined
 }
 
 /** Why an envelope is not accepted. What was understood before (message identifier, operation) is kept for the answer. */
@@ -69,10 +69,10 @@ export function readOutcomesRequest(body: Uint8Array): OutcomesRequest | Outcome
   const score = result && textAt(result, 'resultScore', 'textString')
   if (known === 'replaceResult' && score === undefined)
     return refuse('outcomes.score_missing', 'result/resultScore/textString')
-  return { messageId, operation: known, resultId, score, resultData: result && dataOf(result) }
+  return { messageId, operation: known, resultId, score, handedIn: result && dataOf(result) }
 }
 
-function dataOf(result: XmlElement): OutcomesRequest['resultData'] {
+function dataOf(result: XmlElement): OutcomesRequest['handedIn'] {
   const data = onlyChild(result, 'resultData')
   if (!data) return undefined
   for (const kind of ['url', 'text'] as const) {
@@ -89,7 +89,7 @@ function textAt(element: XmlElement, ...path: string[]): string | undefined {
 }
 
 /** Writes a request, the other way round: for programs that speak as the tool's end. */
-export function writeOutcomesRequest(request: Omit<OutcomesRequest, 'resultData'>): string {
+export function writeOutcomesRequest(request: Omit<OutcomesRequest, 'handedIn'>): string {
   const result =
     request.score === undefined
       ? ''

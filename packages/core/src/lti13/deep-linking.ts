@@ -75,6 +75,8 @@ export interface DeepLinkingAnswer extends ItemsRead {
   errorLog: string | null
 }
 
+const SECONDS = 'a time in seconds since 1970'
+
 /**
  * Checks the claims of `LtiDeepLinkingResponse` (Deep Linking 2.0 section 4.5) and reads its items. The signature is verified before. Does NOT check that `data` is
  * ours and unused, nor that the nonce is fresh: that is one statement of the records.
@@ -83,25 +85,27 @@ export function readDeepLinkingAnswer(
   claims: Claims,
   expected: { clientId: string; issuer: string; deploymentId: string; nowSeconds: number; leewaySeconds: number },
 ): DeepLinkingAnswer | DeepLinkingProblem {
-  const wrong = (name: string, given: unknown): DeepLinkingProblem =>
+  const wrong = (name: string, given: unknown, wanted: string): DeepLinkingProblem =>
     given === undefined
       ? new Problem('picker.claim_missing', name)
-      : new Problem('picker.claim_wrong', `${name} is “${String(given).slice(0, 80)}”`)
-  if (claims['iss'] !== expected.clientId) return wrong('iss', claims['iss'])
-  if (![claims['aud']].flat().includes(expected.issuer)) return wrong('aud', claims['aud'])
+      : new Problem('picker.claim_wrong', `${name} is “${String(given).slice(0, 80)}”, expected: ${wanted}`)
+  if (claims['iss'] !== expected.clientId) return wrong('iss', claims['iss'], `“${expected.clientId}”`)
+  if (![claims['aud']].flat().includes(expected.issuer)) return wrong('aud', claims['aud'], `“${expected.issuer}”`)
   const { exp, iat, nbf, nonce } = claims
-  if (!isMoment(exp)) return wrong('exp', exp)
-  if (!isMoment(iat)) return wrong('iat', iat)
-  if (isNotYet(nbf, expected.nowSeconds + expected.leewaySeconds)) return wrong('nbf', nbf)
+  if (!isMoment(exp)) return wrong('exp', exp, SECONDS)
+  if (!isMoment(iat)) return wrong('iat', iat, SECONDS)
+  if (isNotYet(nbf, expected.nowSeconds + expected.leewaySeconds))
+    return wrong('nbf', nbf, `${SECONDS} that is not in the future`)
   if (exp + expected.leewaySeconds < expected.nowSeconds)
     return new Problem('picker.expired', `${expected.nowSeconds - exp} seconds ago`)
   if (iat - expected.leewaySeconds > expected.nowSeconds)
     return new Problem('picker.expired', `made ${iat - expected.nowSeconds} seconds in the future`)
-  if (typeof nonce !== 'string' || nonce === '' || nonce.length > 255) return wrong('nonce', nonce)
+  if (typeof nonce !== 'string' || nonce === '' || nonce.length > 255)
+    return wrong('nonce', nonce, 'a text of 1 to 255 characters')
   const claim = (name: string) => claims[`${CLAIM}${name}`]
   if (claim('message_type') !== 'LtiDeepLinkingResponse')
     return new Problem('picker.wrong_message', String(claim('message_type')).slice(0, 80))
-  if (claim('version') !== LTI13_VERSION) return wrong('version', claim('version'))
+  if (claim('version') !== LTI13_VERSION) return wrong('version', claim('version'), `“${LTI13_VERSION}”`)
   if (claim('deployment_id') !== expected.deploymentId)
     return new Problem('picker.wrong_deployment', `“${String(claim('deployment_id')).slice(0, 80)}”`)
   const own = (name: string) => claims[`${DEEP_LINKING_CLAIM}${name}`]

@@ -6,7 +6,7 @@ export const WORK_STATES = [
   'submitted',
   'waiting',
   'graded',
-  'returned',
+  'commented',
   'failed',
   'cleared',
   'refused',
@@ -40,11 +40,11 @@ export function stateOf(facts: WorkFacts): { state: WorkState; at: Date | null }
   if (facts.exempt) return { state: 'exempt', at: resultAt ?? heardAt }
   const last = latest(heardAt, resultAt)
   if (refusedAt && !facts.overridden && (last === null || refusedAt > last)) return { state: 'refused', at: refusedAt }
-  if (facts.overridden) return { state: facts.comment ? 'returned' : 'graded', at: resultAt }
+  if (facts.overridden) return { state: facts.comment ? 'commented' : 'graded', at: resultAt }
   // What the tool said after the result stands for the work that goes on: a second attempt waits although the first was graded.
   const words = heardAt && (!resultAt || heardAt > resultAt) ? wordOf(facts) : undefined
   if (words && (words !== 'started' || !facts.hasResult)) return { state: words, at: heardAt }
-  if (facts.points !== null) return { state: facts.comment ? 'returned' : 'graded', at: resultAt }
+  if (facts.points !== null) return { state: facts.comment ? 'commented' : 'graded', at: resultAt }
   if (facts.hasResult) return { state: 'cleared', at: resultAt }
   return openedAt ? { state: 'opened', at: openedAt } : { state: 'never_opened', at: null }
 }

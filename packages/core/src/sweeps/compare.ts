@@ -1,7 +1,7 @@
 import type { Verdict } from '../checks/index.js'
 
 /** What a link is against the sweep before. `first`: it was not in it. */
-export const LINK_CHANGES = ['newly_broken', 'still_broken', 'mended', 'slower', 'same', 'first'] as const
+export const LINK_CHANGES = ['newly_broken', 'still_broken', 'fixed', 'slower', 'same', 'first'] as const
 export type LinkChange = (typeof LINK_CHANGES)[number]
 
 /** How a link came out of one sweep. */
@@ -20,7 +20,7 @@ export function compareLink(now: LinkOutcome, before: LinkOutcome | undefined): 
   if (!before) return 'first'
   const [broken, wasBroken] = [now.verdict === 'fail', before.verdict === 'fail']
   if (broken) return wasBroken ? 'still_broken' : 'newly_broken'
-  if (wasBroken) return now.verdict === 'skipped' ? 'same' : 'mended'
+  if (wasBroken) return now.verdict === 'skipped' ? 'same' : 'fixed'
   return now.tookMs > before.tookMs * SLOWER_TIMES && now.tookMs - before.tookMs > SLOWER_BY_MS ? 'slower' : 'same'
 }
 

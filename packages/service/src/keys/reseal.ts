@@ -34,7 +34,7 @@ export async function reseal(
     const sealedAnew = await sealAll(database, path, now, newKey)
     return { newKey, sealedAnew, forgotten: how.forget ? await forget(database, path) : [] }
   })
-  if (!done) throw new Error('Somebody else is sealing the secrets anew. Wait until that is done.')
+  if (!done) throw new Error('Somebody else is resealing the secrets. Wait until that is done.')
   return done
 }
 
@@ -53,7 +53,7 @@ async function sealAll(
       if (!keys.isCurrent(value.sealed) && (await values.replace(value, keys.seal(open(keys, value), value.about))))
         done[value.column] = (done[value.column] ?? 0) + 1
     const after = { newKey, sealedAnew: done }
-    await new AuditOfDone(manager).add({ at: now, personId: null, via: 'server', action: 'seal anew', subject: 'secrets', after }) // oxfmt-ignore
+    await new AuditOfDone(manager).add({ at: now, personId: null, via: 'server', action: 'reseal', subject: 'secrets', after }) // oxfmt-ignore
     return done
   })
 }
@@ -63,7 +63,7 @@ async function forget(database: DataSource, path: string): Promise<string[]> {
   const keys = readKeys(path)
   if ((await new SealedValues(database.manager).all()).some((one) => !keys.isCurrent(one.sealed)))
     throw new Error(
-      'A process still seals under an earlier key, so no key was taken out. Start every process anew, then do this again.',
+      'A process still seals under an earlier key, so no key was taken out. Restart every process, then do this again.',
     )
   return forgetOldKeys(path)
 }
@@ -73,7 +73,7 @@ function open(keys: ReturnType<typeof readKeys>, value: SealedValue): string {
     return keys.unseal(value.sealed, value.about)
   } catch (cause) {
     throw new Error(
-      `A secret in ${value.column} cannot be opened by this key file, so nothing was sealed anew. Put back the key file that holds its key.`,
+      `A secret in ${value.column} cannot be opened by this key file, so nothing was resealed. Put back the key file that holds its key.`,
       { cause },
     )
   }

@@ -17,7 +17,7 @@ export function readerGone(): AbortSignal | undefined {
 /** The reader has gone before the answer. */
 export class Abandoned extends Error {
   constructor() {
-    super('Nobody waits for this any more.')
+    super('Nobody is waiting for this any longer.')
   }
 }
 

@@ -211,7 +211,7 @@ function recordedOf(
   return {
     agrees,
     statement: agrees
-      ? `${from} × ${row.points} = ${points} stands in the gradebook${standing.overridden ? ', under the instructor’s own points' : ''}.`
+      ? `${from} × ${row.points} = ${points} is in the gradebook${standing.overridden ? ', under the instructor’s own points' : ''}.`
       : `The gradebook holds ${points ?? 'nothing'}, which is not what ${from} of ${row.points} gives.`,
   }
 }

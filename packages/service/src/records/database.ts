@@ -40,6 +40,7 @@ import { FoundByIndex1794000000000 } from './migrations/31-found-by-index.js'
 import { SpreadOfScores1795000000000 } from './migrations/32-spread-of-scores.js'
 import { PublishedKeys1796000000000 } from './migrations/33-published-keys.js'
 import { Verdicts1797000000000 } from './migrations/34-verdicts.js'
+import { PlainWords1798000000000 } from './migrations/35-plain-words.js'
 import { PlanningClient } from './planned-once.js'
 
 const MIGRATIONS = [
@@ -77,6 +78,7 @@ const MIGRATIONS = [
   SpreadOfScores1795000000000,
   PublishedKeys1796000000000,
   Verdicts1797000000000,
+  PlainWords1798000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

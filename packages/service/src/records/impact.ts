@@ -8,7 +8,7 @@ export interface Impact {
   scores: number
 }
 
-/** What hangs on a registration, and what goes with it. */
+/** What depends on a registration, and what goes with it. */
 export class ImpactRecords {
   constructor(private readonly manager: EntityManager) {}
 

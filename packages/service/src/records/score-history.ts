@@ -14,7 +14,7 @@ interface ToolRow {
   name: string
   state: ToolState
 }
-export interface HistoryRow extends Omit<TrailRow, 'counts' | 'mergedFrom' | 'resultData'> {
+export interface HistoryRow extends Omit<TrailRow, 'counts' | 'mergedFrom' | 'handedIn'> {
   person: Ref
   column: ColumnRef
   tool: ToolRow

@@ -70,9 +70,9 @@ export interface TrailRow {
   wireEntryId: string | null
   by: { id: string; fullName: string; username: string } | null
   evidence: string | null
-  resultData: { kind: 'text' | 'url'; value: string } | null
+  handedIn: { kind: 'text' | 'url'; value: string } | null
   mergedFrom: string | null
-  /** The sounding that left it, or `reset` for a rehearsal begun afresh; it counts for nothing. */
+  /** The sounding that left it, or `reset` for a rehearsal that was cleared; it is not used. */
   setAsideBy: string | null
   counts: boolean
 }
@@ -149,7 +149,7 @@ type TimedCell = Omit<CellRow, (typeof CELL_TIMES)[number]> & Record<(typeof CEL
 
 const BY = `case when b.id is null then null else json_build_object('id', b.id, 'fullName', b.full_name, 'username', b.username) end as by`
 const ENTRY = `s.id::text as id, s.at, s.operation, s.outcome, s.code, s.sent, s.sent_out_of as "sentOutOf", s.sent_at as "sentAt", s.activity, s.grading, s.points,
-  s.out_of as "outOf", s.points_before as "pointsBefore", s.comment, s.wire_entry_id::text as "wireEntryId", s.evidence, s.result_data as "resultData", s.set_aside_by as "setAsideBy", ${BY}`
+  s.out_of as "outOf", s.points_before as "pointsBefore", s.comment, s.wire_entry_id::text as "wireEntryId", s.evidence, s.handed_in as "handedIn", s.set_aside_by as "setAsideBy", ${BY}`
 
 // A column, and those that were merged into it; of each the trail of one person from its end, so that no more is read than wanted.
 const COLUMNS = `(select id from assignment where id = $1 union all select id from assignment where merged_into = $1)`

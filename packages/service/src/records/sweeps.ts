@@ -70,7 +70,7 @@ cross join lateral (
     json_build_object('pass', count(*) filter (where verdict = 'pass'), 'warn', count(*) filter (where verdict = 'warn'), 'fail', count(*) filter (where verdict = 'fail'),
       'skipped', count(*) filter (where verdict = 'skipped' or l.state = 'left_out')) as verdicts,
     json_build_object('newly_broken', count(*) filter (where change = 'newly_broken'), 'still_broken', count(*) filter (where change = 'still_broken'),
-      'mended', count(*) filter (where change = 'mended'), 'slower', count(*) filter (where change = 'slower'),
+      'fixed', count(*) filter (where change = 'fixed'), 'slower', count(*) filter (where change = 'slower'),
       'same', count(*) filter (where change = 'same'), 'first', count(*) filter (where change = 'first')) as changes
   from sweep_link l where l.sweep_id = s.id) n`
 const REFS = `

@@ -102,7 +102,7 @@ export const Settings = z.strictObject({
     )
     .default(0)
     .describe(
-      'how many reverse proxies stand in front, or their address ranges: so many entries of X-Forwarded-For are believed, from the right; 0 for none',
+      'how many reverse proxies are in front, or their address ranges: so many entries of X-Forwarded-For are believed, from the right; 0 for none',
     ),
   outgoingAllow: list(z.union([z.cidrv4(), z.cidrv6()]))
     .default([])
@@ -125,7 +125,7 @@ export const Settings = z.strictObject({
   nonceMinutes: whole(10, 1440, 90).describe('how long a nonce is remembered; minutes'),
   keysetMinutes: whole(1, 1440, 60).describe('how long a tool’s keyset is kept before it is read again; minutes'),
   keyRotationDays: days('the platform’s own keys are rotated after this', 90, 730),
-  undoDays: days('a deleted registration or assignment can be brought back', 30, 365),
+  undoDays: days('a deleted registration or assignment can be restored', 30, 365),
   courseTools: z
     .enum(['allowed', 'approval', 'off'])
     .default('allowed')
@@ -211,7 +211,7 @@ function faultsBetween({
   if (protocol === 'http:' && !isThisMachine(hostname) && !plainHttp)
     faults.push({
       path: 'publicUrl',
-      message: 'must be https outside of this machine; `plainHttp: true` allows http all the same',
+      message: 'must be https outside of this machine; `plainHttp: true` allows http anyway',
     })
   if (!plainDatabase && !isGuarded(databaseUrl))
     faults.push({

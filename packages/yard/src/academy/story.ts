@@ -9,7 +9,7 @@ import { say as sayOut, type Say } from '../machine/place.js'
 import { setupCodeOf, startStack, stopStack, type Addresses, type Running } from '../machine/stack.js'
 
 const GOOD_SECRET = CREDENTIALS.knotwork.sharedSecret
-/** What the vendor's support writes, with a hidden blank and quotes copied along. */
+/** What the vendor's support writes, with a hidden space and quotes copied along. */
 export const mailOf = (knotwork: string) => `Subject: LTI credentials for Knotwork Drills
 
 Dear Ingrid,
@@ -33,7 +33,7 @@ const LEARNERS = [
 /**
  * The example story: one assignment from the vendor's credentials to the gradebook, by command line, on throw-away data.
  * @param execute runs one command
- * @returns the exit code: 0 only when every score stands in the gradebook
+ * @returns the exit code: 0 only when every score is in the gradebook
  */
 export async function runStory(folder: string, say: Say = sayOut, execute: Run = processOf): Promise<number> {
   say('Starting on throw-away data and free ports …')
@@ -41,7 +41,7 @@ export async function runStory(folder: string, say: Say = sayOut, execute: Run =
   const story = createStory(running, folder, say, execute)
   try {
     await tell(story)
-    say(`\n● ${story.commands} commands, every one as told. Every score stands in the gradebook.`)
+    say(`\n● ${story.commands} commands, every one as told. Every score is in the gradebook.`)
     return 0
   } catch (error) {
     say(`\n✕ ${(error as Error).message}`)
@@ -95,12 +95,12 @@ async function setUp(story: Story): Promise<void> {
     await run(['person', 'enrol', username, 'HYD-210'])
   }
 
-  heading('The technologist pastes the mail of the vendor’s support, hidden blanks and all: one confirmation')
+  heading('The technologist pastes the mail of the vendor’s support, hidden spaces and all: one confirmation')
   await run(['tool', 'intake', '-', '--read'], { input: mailOf(knotwork), output: /U\+200B/ })
   await run(['tool', 'intake', '-', '--sees', 'name', '--yes'], { input: mailOf(knotwork), output: /Registered/ })
   await run(['tool', 'change', 'knotwork-drills', '--sounding', 'practice_score=0.645'])
   const byHand = ['tool', 'register', '--name', 'Knotwork Drills', '--key', 'skerrow-knots', '--secret-file', '-', '--launch-url', `${knotwork}/launch`] // oxfmt-ignore
-  await run(byHand, { input: `${GOOD_SECRET} `, exit: 1, output: /secret has blanks/ })
+  await run(byHand, { input: `${GOOD_SECRET} `, exit: 1, output: /secret has spaces/ })
   await run(byHand, { input: GOOD_SECRET, exit: 1, output: /has the same key and launch address/ })
   await run(['tool', 'check', 'knotwork-drills'])
 }
@@ -153,7 +153,7 @@ async function diagnose(story: Story): Promise<void> {
   await run(['sounding', 'run', 'HYD-210/knots-under-way'], { output: /pass/ })
 
   heading('A sweep sounds every link of a course, and says what has changed since the one before')
-  await run(['sounding', 'sweep', '--course', 'HYD-210', '--json'], { silent: true, output: /"mended": 1/ })
+  await run(['sounding', 'sweep', '--course', 'HYD-210', '--json'], { silent: true, output: /"fixed": 1/ })
   await run(['sounding', 'sweeps'], { output: /HYD 210/ })
   await run(['sounding', 'schedule', '--every', 'day', '--course', 'HYD-210'], { output: /HYD 210, nightly/ })
 
@@ -268,7 +268,7 @@ async function scores(story: Story): Promise<void> {
   await run(['score', 'lift', work, 'bjarte'], { silent: true })
   await run(['gradebook', 'set', 'HYD-210', '--decimals', '1', '--weight', 'Drills=100'], { output: /100 %/ })
   await run(['gradebook', 'changes', 'HYD-210', '--by', 'person'], { output: /override/ })
-  await run(['gradebook', 'twins', 'HYD-210'], { output: /No column stands beside another/ })
+  await run(['gradebook', 'twins', 'HYD-210'], { output: /No two columns are for the same work/ })
   await run(['gradebook', 'export', 'HYD-210'], { output: /Soundings and datum \(100\)/, silent: true })
 
   heading('Rosters in, results on to the records office')
@@ -276,11 +276,11 @@ async function scores(story: Story): Promise<void> {
   const newcomers = 'username,name,course,role\nlate.jorunn,Jorunn Etterkoma,HYD 210,learner'
   await run(['person', 'import', '-'], { input: newcomers, output: /Nothing is done yet/ })
   await run(['person', 'import', '-', '--apply'], { input: newcomers, output: /1 people made/ })
-  await run(['person', 'known', 'HYD-210'], { output: /Knotwork Drills/ })
-  await run(['gradebook', 'office', 'set', '--address', office, '--token-address', `${office}/token`, '--client-id', 'skerrow-academy', '--secret-file', '-'], { input: 'logbook-7-ledger-4-quill', output: /yes/ }) // oxfmt-ignore
+  await run(['course', 'tool-rosters', 'HYD-210'], { output: /Knotwork Drills/ })
+  await run(['gradebook', 'records-office', 'set', '--address', office, '--token-address', `${office}/token`, '--client-id', 'skerrow-academy', '--secret-file', '-'], { input: 'logbook-7-ledger-4-quill', output: /yes/ }) // oxfmt-ignore
   await as('tomas')
-  await run(['gradebook', 'send', 'HYD-210', work], { output: /3 results to send/ })
-  await run(['gradebook', 'sent', 'HYD-210'], { output: /Soundings and datum/ })
+  await run(['gradebook', 'hand-on', 'HYD-210', work], { output: /3 results to hand on/ })
+  await run(['gradebook', 'handed-on', 'HYD-210'], { output: /Soundings and datum/ })
   await run(['tool', 'connections'], { output: /No tool is connected/ })
   await as('ingrid')
 

@@ -28,7 +28,8 @@ export function hindered({ what, status }: Hindered): { cause: string; remedy: s
     case 'sign_in':
       return {
         cause: `The tool answers ${status} with a page to sign in, whatever key and secret: the address may be that of its own sign-in, which takes no launches.`,
-        remedy: 'Compare the launch address with what the tool’s end shows for LTI, letter by letter.',
+        remedy:
+          'Compare the launch address with the one that the tool’s end shows for LTI: it must be exactly the same.',
       }
     case 'consent':
       return {

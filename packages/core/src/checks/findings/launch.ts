@@ -80,7 +80,7 @@ export const LAUNCH = {
         'Read the tool’s own words; if it takes no test learners, sound it with a pilot: a learner who has agreed, and whose numbers stay as they are.',
     })),
     secret_has_hidden_characters: refused(() => ({
-      cause: 'The shared secret carries blanks or invisible characters: without them the tool takes the launch.',
+      cause: 'The shared secret has spaces or invisible characters: without them the tool takes the launch.',
       remedy: 'Enter the shared secret again without the characters around it.',
     })),
     next_secret_is_held: refused(() => ({
@@ -104,14 +104,15 @@ export const LAUNCH = {
       cause: `Whatever key and secret, the tool’s server answers ${status} at ${url}: ${
         status === 405
           ? 'the address takes no launches.'
-          : 'nothing stands at the address; or, less often, a tool answers so to a key that it does not know.'
+          : 'there is nothing at the address; or, less often, a tool answers so to a key that it does not know.'
       }`,
-      remedy: 'Compare the launch address with what the tool’s end shows, letter by letter; then the key.',
+      remedy:
+        'Compare the launch address with the one shown at the tool’s end: it must be exactly the same. Then compare the key.',
     })),
     key_or_secret_wrong: refused(({ key }: Refused & { key: string }) => ({
       cause: `The tool answers just so to made-up keys and secrets, which proves nothing: it may not know the consumer key “${key}”, not tell a wrong key from a wrong secret, or object to something that it looks at before either.`,
       remedy:
-        'Read the tool’s own words above. If they say nothing, compare the key with what the tool’s end shows, letter by letter, then the secret.',
+        'Read the tool’s own words above. If they say nothing, compare the key with the one shown at the tool’s end, then the secret.',
     })),
     secret_wrong: refused(({ key }: Refused & { key: string }) => ({
       cause: `The shared secret is wrong, as far as the tool’s answers tell: it seems to know the key “${key}”, and answers as it does to a made-up secret.`,

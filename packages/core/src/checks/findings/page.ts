@@ -32,8 +32,7 @@ export const PAGE = {
     fails: tells('warn', ({ error, more }: { error: string; more: number }) => ({
       statement: `The tool’s page complains: ${andMore([`“${error}”`], more)}.`,
       cause: 'A script of the tool’s page fails.',
-      remedy:
-        'Look at the picture whether the page can be used all the same, and send the words to the tool’s support.',
+      remedy: 'Check in the picture whether the page can still be used, and send the words to the tool’s support.',
     })),
   },
   'mixed content': {
@@ -55,8 +54,8 @@ export const PAGE = {
       ({ ms, words }: { ms: number; words: string }) => `Something was to be seen after ${ms} ms: “${words}”`,
     ),
     blank: tells('fail', () => ({
-      statement: 'Nothing was to be seen: the page stayed blank.',
-      cause: 'The tool’s page stays blank.',
+      statement: 'The page stayed empty: nothing was visible.',
+      cause: 'The tool’s page stays empty.',
       remedy: 'Look at the script errors and blocked cookies above; open it in a window to compare.',
     })),
   },

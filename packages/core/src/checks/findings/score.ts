@@ -80,15 +80,15 @@ export const SCORE = {
   'read back': {
     as_it_stands: passes(({ told }: { told: string }) => `Asked for it, we would tell the tool ${told} of 1.`),
     other: tells('fail', ({ told, stands }: { told: string | null; stands: string | null }) => ({
-      statement: `Asked for the result, we would tell the tool ${told ?? 'nothing'}, where ${stands ?? 'nothing'} stands.`,
-      cause: 'What the tool would read back is not what stands.',
+      statement: `Asked for the result, we would tell the tool ${told ?? 'nothing'}, but the gradebook has ${stands ?? 'nothing'}.`,
+      cause: 'What the tool would read back is not what the gradebook has.',
       remedy: 'Open the trail of the test learner.',
     })),
   },
   comment: {
     kept: passes(() => 'The comment that came with it is kept.'),
     lost: tells('fail', () => ({
-      statement: 'The comment that came with it does not stand beside the result.',
+      statement: 'The comment that came with it is not shown with the result.',
       cause: 'The comment of the score was lost.',
     })),
   },
@@ -116,12 +116,12 @@ export const SCORE = {
   },
   'second score': {
     as_it_counts: passes(
-      ({ counting }: { counting: string }) => `A second score came, and the result stands as “${counting}” has it.`,
+      ({ counting }: { counting: string }) => `A second score came, and the result follows “${counting}”.`,
     ),
     not_as_it_counts: tells(
       'fail',
       ({ standsBy, expected, counting }: { standsBy: string | null; expected: string | null; counting: string }) => ({
-        statement: `After the second score the gradebook stands by entry ${standsBy ?? 'none'}, where “${counting}” gives ${expected ?? 'none'}.`,
+        statement: `After the second score the gradebook uses entry ${standsBy ?? 'none'}, but “${counting}” gives ${expected ?? 'none'}.`,
         cause: 'The gradebook does not follow the second score.',
         remedy: 'Open the trail.',
       }),
@@ -137,7 +137,7 @@ export const SCORE = {
     nothing: passes(() => 'The tool left nothing that would count.'),
     entries: passes(({ count, who }: { count: number; who: string }) => {
       const [what, were, it] = count === 1 ? ['One entry', 'was', 'it'] : [`${count} entries`, 'were', 'them']
-      return `${what} of ${who} ${were} set aside: the trail keeps ${it}, and what stood before stands again.`
+      return `${what} of ${who} ${were} set aside: the trail keeps ${it}, and the earlier result is back.`
     }),
   },
 } as const
@@ -158,6 +158,6 @@ export const NO_SCORE = {
   ),
   score_not_waited_for: skips(() => UNTRIED, tryIt),
   no_score_to_compare: skips(() => 'No score came back, so there is nothing to compare.'),
-  no_second_score: skips(() => 'No second score came, so nothing shows what would stand after one.'),
+  no_second_score: skips(() => 'No second score came, so nothing shows which would count after one.'),
   nobody_scored: skips(() => 'Nobody was launched who could be scored, so there is nothing to take back.'),
 } as const

@@ -153,7 +153,7 @@ export const TOOL_END = {
         `The tool tells our key “${key}” and its secret from made-up ones: both ends agree.`,
     ),
     hidden_characters: tells('fail', () => ({
-      statement: 'The shared secret carries blanks or invisible characters: without them the tool knows it.',
+      statement: 'The shared secret has spaces or invisible characters: without them the tool knows it.',
       remedy: 'Enter the shared secret again without the characters around it.',
     })),
     other_secret: tells('fail', () => ({
@@ -180,7 +180,8 @@ export const TOOL_END = {
     })),
     not_told: tells('warn', ({ key }: { key: string }) => ({
       statement: `The tool answers our key “${key}” and made-up ones alike, which proves nothing: it does not know the key, or it does not tell.`,
-      remedy: 'Compare the key with what the tool’s end shows, letter by letter; then run a sounding, which launches.',
+      remedy:
+        'Compare the key with the one shown at the tool’s end: it must be exactly the same. Then run a sounding, which launches.',
     })),
   },
   initiation: {
@@ -209,7 +210,7 @@ export const TOOL_END = {
     })),
     hints_changed: tells('fail', () => ({
       statement: 'The tool does not send our hints back unchanged.',
-      remedy: 'Tell the tool’s support: login_hint and lti_message_hint must come back letter by letter.',
+      remedy: 'Tell the tool’s support: login_hint and lti_message_hint must come back unchanged.',
     })),
     no_state: tells('warn', () => ({
       statement: 'The tool sends no state, so it cannot tell our answer from a forged one.',

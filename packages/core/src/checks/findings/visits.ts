@@ -47,7 +47,7 @@ export const VISITS = {
     lost: tells('fail', ({ status, page }: { status: number; page: Said | null }, _, tell) => ({
       statement: page ? tell(page).statement : `After a reload the tool answers ${status}.`,
       cause: 'The tool loses its session: a reload leads out of the work.',
-      remedy: 'Tell the tool’s support; until it is mended, work that is reloaded may be lost.',
+      remedy: 'Tell the tool’s support; until it is fixed, work that is reloaded may be lost.',
     })),
   },
   roster: {

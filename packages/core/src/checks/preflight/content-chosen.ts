@@ -11,6 +11,6 @@ export const contentChosen = defineRule({
       : { tool: tool.name },
   words: ({ tool }) => ({
     statement: `No content is chosen: it leads to the front page of ${tool}.`,
-    remedy: 'Open the tool’s picker and choose what learners shall do.',
+    remedy: 'Open the tool’s picker and choose what learners should do.',
   }),
 })

@@ -18,6 +18,6 @@ export const datesAsTool = defineRule({
   },
   words: ({ differing }) => ({
     statement: `At the tool’s end it ${differing.map((one) => `${VERBS[one.name]} ${day(one.theirs)}`).join(', ')}; here ${differing.map((one) => (one.ours ? day(one.ours) : 'nothing is set')).join(', ')}.`,
-    remedy: 'Take over the tool’s dates, or change them at its end.',
+    remedy: 'Use the tool’s dates, or change them at its end.',
   }),
 })

@@ -37,6 +37,6 @@ export const learnerCanOpen = defineRule({
   },
   words: ({ why }) => ({
     statement: `No learner can open it now: ${why.map(hindranceWords).join(', and ')}.`,
-    remedy: 'If that is not meant, change what stands in the way.',
+    remedy: 'If that is not meant, change what prevents it.',
   }),
 })

@@ -4,7 +4,7 @@ export const publishedInUnit = defineRule({
   code: 'published_in_unit',
   severity: 'warn',
   field: 'unit',
-  demands: 'What stands in a published unit is published.',
+  demands: 'Everything in a published unit is published.',
   judge: ({ assignment, unit }) => (!assignment.published && unit?.published ? { unit: unit.title } : undefined),
   words: ({ unit }) => ({
     statement: `Its unit “${unit}” is published, but it is still a draft: learners see a unit without it.`,

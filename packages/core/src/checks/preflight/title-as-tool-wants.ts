@@ -22,7 +22,7 @@ function titleFaultWords({ tool, title, near, titles }: TitleFault): { statement
         remedy: `Use one of: ${titles.join(', ')}.`,
       }
     : {
-        statement: `${tool} opens under “${near}”, letter by letter; “${title}” is written differently.`,
+        statement: `${tool} opens only under “${near}”; “${title}” is written differently.`,
         remedy: `Call it “${near}”.`,
       }
 }
@@ -40,7 +40,7 @@ export const titleAsToolWants = defineRule({
   code: 'title_as_tool_wants',
   severity: 'warn',
   field: 'title',
-  demands: 'A tool that hangs its permissions on titles gets one that it knows, letter by letter.',
+  demands: 'A tool whose permissions depend on titles gets exactly one of the titles it knows.',
   judge: ({ assignment, tool }) => titleFaultIn(assignment.title, tool),
   words: titleFaultWords,
 })

@@ -44,7 +44,7 @@ const WORDS: Readonly<Record<LetterLanguage, Words>> = {
     ask: 'What we ask of you:',
     ruledOut: (names) => `Tried and ruled out: ${names.join('; ')}.`,
     likely: 'This is likely, and not proven.',
-    see: 'To see it yourselves, in a shell with openssl and curl; nothing of a secret stands in this letter:',
+    see: 'To see it yourselves, in a shell with openssl and curl; this letter contains no part of a secret:',
     variables: {
       SECRET: 'SECRET is the shared secret as you hold it, percent-encoded',
       KEY: 'KEY is the consumer key, percent-encoded',
@@ -57,7 +57,7 @@ const WORDS: Readonly<Record<LetterLanguage, Words>> = {
       hash_of_what_came: 'The hash of what came to us:',
       our_clock: 'Our clock beside yours:',
       our_addresses: 'Our issuer and addresses:',
-      our_keys: 'Our keys; those of your keyset stand at your own address:',
+      our_keys: 'Our keys; those of your keyset are at your own address:',
       header: 'The header of the token, with the key that it names:',
       claims: 'The claims of the token:',
     },

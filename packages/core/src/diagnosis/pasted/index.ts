@@ -85,7 +85,7 @@ function ofValue(value: unknown): Pasted[] | undefined {
     return answered(
       requests,
       (n) => `a HAR file, request ${n + 1} of ${requests.length}`,
-      `None of the ${requests.length} requests of this HAR file carries a message of LTI. Record it anew, with the launch in it.`,
+      `None of the ${requests.length} requests of this HAR file carries a message of LTI. Record it again, with the launch in it.`,
     )
   const parameters = ofJson(value)
   if (isMessage(parameters)) return [messageOf({ parameters, address: null }, 'an object in JSON')]

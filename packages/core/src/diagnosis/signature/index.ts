@@ -102,7 +102,7 @@ function toldOf<Hit>(
 }
 
 const RIGHT_BASE_STRING =
-  'The base string is right, letter by letter: where the signature differs all the same, it was made with another key or another hash.'
+  'The base string is exactly right: if the signature still differs, it was made with another key or another hash.'
 
 const noSignature = ({ length }: string) =>
   `What was sent as signature has ${length} characters and is none in any form that is known: it is base64 of the 20 bytes of SHA-1, or of the 32 of SHA-256.`

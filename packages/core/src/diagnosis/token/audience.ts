@@ -21,7 +21,7 @@ function ofLaunch({ tools }: TriedToken, given: string[]) {
       ? `The token is for nearly the client identifier of ${tools.find(({ clientId }) => clientId === near.identifier)!.label}: ${near.difference}.`
       : 'The token is for a client identifier that is no registration’s here.',
     evidence: [['aud', given.join(', ')], ...(near ? [['expected', near.identifier]] : [])] as [string, string][],
-    ours: 'Look whether the registration was deleted or made anew.',
+    ours: 'Check whether the registration was deleted or created again.',
     theirs: 'Compare the client identifier with the exchange sheet.',
     proof: Proof.byNoneOf(given, clients),
   }
@@ -53,7 +53,7 @@ function ofToolsToken({ kind, tokenUrl, issuer, earlierIssuers }: TriedToken, gi
       ...(near && earlier === undefined ? [['differs', placeOf(near.given, near.address)]] : []),
     ] as [string, string][],
     ours: null,
-    theirs: `Put “${wanted[0]!}” into aud, letter by letter.`,
+    theirs: `Put “${wanted[0]!}” into aud, exactly so.`,
     proof: Proof.byNoneOf(given, wanted),
   }
 }

@@ -26,7 +26,7 @@ const ofPlatform: TokenCause = ({ claims: { iss }, issuer: ours, earlierIssuers 
     ours: 'If this service has changed its address, the tool must be given the new one.',
     theirs: isEarlier
       ? 'Enter our present address, with all that is on the exchange sheet.'
-      : 'Compare the issuer in the tool’s settings, letter by letter.',
+      : 'Compare the issuer in the tool’s settings: it must be exactly the same.',
     proof: Proof.byNoneOf([iss], [ours]),
   }
 }
@@ -63,7 +63,7 @@ function ofTool(facts: TriedToken) {
       ...(iss === facts.issuer ? [['remark', 'it is this platform’s own address']] : []),
     ] as [string, string][],
     ours: null,
-    theirs: 'Put the client identifier that stands on the exchange sheet into iss (and sub).',
+    theirs: 'Put the client identifier from the exchange sheet into iss (and sub).',
     proof: Proof.byNoneOf([iss], clients),
   }
 }
@@ -83,7 +83,7 @@ function subject(facts: TriedToken, label: string) {
       ['sub', shown(sub)],
     ] as [string, string][],
     ours: null,
-    theirs: 'Put the client identifier that stands on the exchange sheet into iss and sub.',
+    theirs: 'Put the client identifier from the exchange sheet into iss and sub.',
     proof: Proof.byNoneOf([sub], [iss]),
   }
 }

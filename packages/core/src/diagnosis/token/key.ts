@@ -54,7 +54,7 @@ function bySigner(keys: TokenKeys, signed: Signed, kid: string): Found | undefin
   if (signed.place === 'before')
     return {
       code: 'key_withdrawn',
-      sentence: `The token is signed by a key that ${keys.owner} has published before, and does not any more.`,
+      sentence: `The token is signed by a key that ${keys.owner} published before, but no longer publishes.`,
       evidence: signed.until === null ? [] : [['last seen published', signed.until]],
       ours: null,
       theirs: 'Sign with a key that is published; leave an old one published while tokens by it are sent.',
@@ -99,7 +99,7 @@ function unsigned(
     return {
       code: 'key_unknown',
       sentence: before
-        ? `The key that the token names was in the keyset of ${keys.owner} before, and is not any more.`
+        ? `The key that the token names was in the keyset of ${keys.owner} before, but no longer is.`
         : `The key that the token names is not in the keyset of ${keys.owner}: it was rotated, or the keyset is another one’s.`,
       evidence: before ? [['last seen published', before.until]] : [],
       ours: 'Compare the keyset’s address in the registration with what the tool’s end names.',

@@ -44,7 +44,7 @@ export function tokenParts(token: string): { header: Claims; claims: Claims } | 
 /** What a compact JWS is not written as, in words; undefined for one that is as RFC 7515 section 2 has it. */
 export function oddForm(token: string): string | undefined {
   if (/%[0-9A-Fa-f]{2}/.test(token)) return 'escaped as in a form'
-  if (/\s/.test(token)) return 'with blanks or line ends in it'
+  if (/\s/.test(token)) return 'with spaces or line ends in it'
   if (/[+/]/.test(token)) return 'in base64 with “+” and “/”, where “-” and “_” belong'
   return token.includes('=') ? 'with “=” at the end of its parts, which belong away' : undefined
 }
@@ -61,15 +61,15 @@ const standard = (text: string) => text.replaceAll('-', '+').replaceAll('_', '/'
 
 /** How serialisers of other languages write the same object. */
 const STYLES: readonly { what: string; write: (value: Claims) => string }[] = [
-  { what: 'as JSON without blanks', write: (value) => JSON.stringify(value) },
+  { what: 'as JSON without spaces', write: (value) => JSON.stringify(value) },
   { what: 'as JSON over several lines, indented by two', write: (value) => JSON.stringify(value, null, 2) },
   { what: 'as JSON over several lines, indented by four', write: (value) => JSON.stringify(value, null, 4) },
   { what: 'as JSON over several lines, indented by tabs', write: (value) => JSON.stringify(value, null, '\t') },
   { what: 'as JSON with “\\/” for slashes', write: (value) => JSON.stringify(value).replaceAll('/', '\\/') },
   { what: 'as JSON with letters as “\\u”', write: (value) => escapedAsJson(JSON.stringify(value)) },
   { what: 'as JSON with both', write: (value) => escapedAsJson(JSON.stringify(value)).replaceAll('/', '\\/') },
-  { what: 'as JSON with blanks behind “,” and “:”', write: spaced },
-  { what: 'as JSON with such blanks and letters as “\\u”', write: (value) => escapedAsJson(spaced(value)) },
+  { what: 'as JSON with spaces after “,” and “:”', write: spaced },
+  { what: 'as JSON with such spaces and letters as “\\u”', write: (value) => escapedAsJson(spaced(value)) },
   { what: 'as JSON with names in order', write: (value) => JSON.stringify(inOrder(value)) },
 ]
 

@@ -134,7 +134,7 @@ export async function unpublishAssignment(
   )
 }
 
-/** Deletes an assignment: nobody sees it, its scores are kept, and it can be brought back for a while. */
+/** Deletes an assignment: nobody sees it, its scores are kept, and it can be restored for a while. */
 export async function deleteAssignment(context: Context, actor: Actor, assignment: AssignmentRecord): Promise<void> {
   if (assignment.state === 'deleted') return
   const change = { state: 'deleted', stateBefore: assignment.state, deletedAt: context.clock.now() } as const

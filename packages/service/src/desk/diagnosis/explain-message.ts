@@ -104,7 +104,7 @@ async function explainBaseString(context: Context, courses: string[] | null, pas
     what: !beside
       ? 'A signature base string. No message that is still kept carries its nonce, so there is nothing to hold it against.'
       : beside.isSame
-        ? `A signature base string. It is that of what ${crossed}, letter by letter: where the signature differs all the same, key or hash do.`
+        ? `A signature base string. It is exactly that of what ${crossed}: if the signature still differs, the key or the hash does.`
         : `A signature base string. It differs from that of what ${crossed}, first at character ${beside.at}: that is why the signatures differ.`,
     tool: held ? await toolRef(context, held.registrationId) : null,
     parts: [

@@ -90,8 +90,9 @@ function toWork(
 function resultOf(assignment: AssignmentSummary, row: CellRow | undefined, decimals: number): Work['result'] {
   if (!row) return null
   const cell = toCell(row, { decimals, dueAt: assignment.dueAt })
-  const { state, points, shown, sent, sentOutOf, comment, at } = cell
-  if (assignment.released) return { state, points, shown, sent, sentOutOf, comment, at }
-  const seen = state === 'graded' || state === 'returned' || state === 'cleared' ? 'waiting' : state
-  return { state: seen, points: null, shown: null, sent: null, sentOutOf: null, comment: null, at: null }
+  const { state, points, shown, sent, sentOutOf, overridden, comment, at } = cell
+  if (assignment.released) return { state, points, shown, sent, sentOutOf, overridden, comment, at }
+  const seen = state === 'graded' || state === 'commented' || state === 'cleared' ? 'waiting' : state
+  const held = { points: null, shown: null, sent: null, sentOutOf: null, comment: null, at: null }
+  return { ...held, state: seen, overridden: false }
 }

@@ -203,7 +203,7 @@ function sentenceFor(found: Reconciled, reason: Explained | null): string {
       return 'Nobody of the course is called so.'
     case 'unreadable':
       return found.theirPoints === null && found.theirs !== null
-        ? 'The score cannot be read, or the person stands in the file twice.'
+        ? 'The score cannot be read, or the person is in the file twice.'
         : 'The line cannot be read.'
     default:
       return reason ? REASONS[reason.reason](reason) : ''
@@ -214,7 +214,7 @@ const REASONS: Record<Explained['reason'], (reason: Explained) => string> = {
   never_launched: () => 'Never entered through this assignment, so the tool has nothing to return a score for.',
   never_sent: () => 'Opened here; no score of the tool ever came. Likely it was never sent.',
   refused: ({ code }) => `The tool sent it, but it was refused: ${ERRORS[code as ErrorCode]?.sentence ?? code ?? ''}`,
-  overridden: () => 'The instructor’s own points stand here.',
+  overridden: () => 'The instructor’s own points apply here.',
   exempt: () => 'Exempt here.',
   dropped: () => 'Dropped from the course.',
   not_sent_again: () =>

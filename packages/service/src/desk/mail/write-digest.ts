@@ -69,7 +69,7 @@ function sectionsOf({ approvals, scores, soundings, unproven }: FoundWatch): Sec
       })),
     },
     {
-      title: 'Tools that people enter, but that say nothing any more',
+      title: 'Tools that people still open, but that no longer send anything',
       page: '/watch',
       lines: scores.silent.map(({ tool, course }) => ({
         matter: `silent ${tool.id} ${course.id}`,

@@ -72,7 +72,7 @@ export async function turnIntoLink(
   if (results > 0) throw new Refusal('assignment.has_scores', `${results} results would lose their column`)
   const there = await records.outline.ofAssignment(assignment.id)
   const unitId = unitRef ?? there?.unitId ?? null
-  if (unitId === null) throw new Refusal('unit.not_found', 'say in which unit it shall stand')
+  if (unitId === null) throw new Refusal('unit.not_found', 'say which unit it belongs in')
   const unit = await records.outline.unit(course.id, unitId)
   const item = unitItem(context, {
     courseId: course.id,

@@ -18,8 +18,8 @@ export async function showRehearsal(context: Context, courseId: string): Promise
   }
 }
 
-/** Takes away what the test learner left in a course: visits go, scores stay in the trail and count for nothing. Audited. @throws Refusal */
-export async function resetTestLearner(
+/** Takes away what the test learner left in a course: visits go, scores stay in the trail but are not used. Audited. @throws Refusal */
+export async function clearTestLearner(
   context: Context,
   actor: Actor,
   courseId: string,

@@ -228,7 +228,7 @@ function placesOf(
   return { places: [...places.values()], nobody: [...nobody] }
 }
 
-/** A code as courses have them: letters, figures, blanks, dots and hyphens. */
+/** A code as courses have them: letters, digits, spaces, dots and hyphens. */
 function plainCode(code: string): string {
   return (
     code

@@ -26,7 +26,7 @@ export async function exchangeSheet(context: Context, tool: RegistrationRecord):
     ...(platform.contactEmail ? [plain('Contact', platform.contactEmail)] : []),
   ]
   const held = [
-    plain('Sees of people', DISCLOSED[tool.disclosure]),
+    plain('Personal data it sees', DISCLOSED[tool.disclosure]),
     ...Object.entries(tool.customParameters).map(([name, value]) => plain(`Custom parameter ${name}`, value)),
   ]
   return tool.version === '1.3'

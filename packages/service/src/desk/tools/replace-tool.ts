@@ -66,7 +66,7 @@ function hostOf({ launchUrl, initiationUrl }: RegistrationRecord): string | unde
 
 /**
  * Moves every link of a registration to another one and retires it; with a course only that course’s links, and it stays. Links keep their identifiers, and people their
- * scores; what was proven is to be proven anew. It can be taken back. @returns the other registration. @throws Refusal
+ * scores; everything has to be proven again. It can be taken back. @returns the other registration. @throws Refusal
  */
 export async function replaceTool(context: Context, actor: Actor, ref: string, wanted: Wanted): Promise<string> {
   const pair = await pairOf(context, ref, wanted)

@@ -5,7 +5,7 @@ import { findingView, soundingView } from './views/soundings.js'
 import { inText } from './views/moments.js'
 import { isTaught, requireTeaching, type Seer } from '../../desk/identity/access.js'
 import type { Context } from '../../desk/context.js'
-import { resetTestLearner, showRehearsal } from '../../desk/rehearsal/rehearsal.js'
+import { clearTestLearner, showRehearsal } from '../../desk/rehearsal/rehearsal.js'
 import { learnExpectation, removeExpectation, setExpectation } from '../../desk/soundings/expectations.js'
 import { admit } from '../caller.js'
 import type { Handlers } from './routes.js'
@@ -45,7 +45,7 @@ export function expectationHandlers(context: Context): Pick<Handlers, keyof type
       }
     },
     showRehearsal: ({ caller }) => showRehearsal(context, caller.course.id),
-    resetTestLearner: ({ caller }) => resetTestLearner(context, caller.actor, caller.course.id),
+    clearTestLearner: ({ caller }) => clearTestLearner(context, caller.actor, caller.course.id),
   }
 }
 
@@ -56,7 +56,7 @@ export function registerPictures(app: FastifyInstance, context: Context): void {
     {
       schema: {
         tags: ['soundings'],
-        summary: 'What was to be seen of a launch, as a picture',
+        summary: 'What the browser showed of a launch, as a picture',
         operationId: 'showPicture',
       },
     },

@@ -84,7 +84,7 @@ function noticeOf({ state, items, refusedItems, said }: Picked): { title: string
   if (state === 'answered')
     return {
       title: 'Chosen',
-      text: `${items === 1 ? 'It stands' : `${items} items stand`} on your page now; go on there.${more}${saying}`,
+      text: `${items === 1 ? 'It is' : `${items} items are`} on your page now; continue there.${more}${saying}`,
     }
   if (state === 'empty')
     return {

@@ -12,11 +12,11 @@ export function scoreOf(asked: OutcomesRequest, link: ScoredLink): { score: Scor
   const common = { outOf: link.resource.points, code: null, fraction: null, points: null }
   if (asked.operation === 'deleteResult')
     return {
-      score: { ...common, operation: 'delete', outcome: 'accepted', sent: null, resultData: null },
+      score: { ...common, operation: 'delete', outcome: 'accepted', sent: null, handedIn: null },
       refusal: undefined,
     }
   const sent = asked.score ?? ''
-  const replacing = { ...common, operation: 'replace' as const, resultData: asked.resultData ?? null }
+  const replacing = { ...common, operation: 'replace' as const, handedIn: asked.handedIn ?? null }
   const fraction = readFraction(sent)
   return fraction instanceof Problem
     ? {

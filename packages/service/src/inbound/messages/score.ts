@@ -97,7 +97,7 @@ function scoreOf({ score: sent, to }: Placed): NonNullable<MessageToWrite['score
     fraction: counts?.fraction ?? null,
     points: counts ? pointsOf(counts.fraction, to.points) : null,
     outOf: to.points,
-    resultData: null,
+    handedIn: null,
     sentAt: sent.sentAt,
     sentTo: to.sentTo,
     activity: sent.activityProgress,

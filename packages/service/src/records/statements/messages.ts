@@ -55,7 +55,7 @@ export interface MessageToWrite {
         fraction: string | null
         points: string | null
         outOf: string
-        resultData: unknown
+        handedIn: unknown
         /** When the tool says that it was made; null where it does not say. */
         sentAt?: Date | string | null
       }
@@ -130,7 +130,7 @@ const SCORE_COLUMNS = {
   fraction: { type: 'numeric', of: ({ score }) => score?.fraction },
   points: { type: 'numeric', of: ({ score }) => score?.points },
   out_of: { type: 'numeric', of: ({ score }) => score?.outOf },
-  result_data: { type: 'json', of: ({ score }) => score?.resultData },
+  handed_in: { type: 'json', of: ({ score }) => score?.handedIn },
   sent_at: { type: 'timestamptz', of: ({ score }) => score?.sentAt },
   sent_to: { type: 'text', of: ({ score }) => score?.sentTo },
   activity: { type: 'text', of: ({ score }) => score?.activity },
@@ -216,9 +216,9 @@ with ${askedAs(SCORE_COLUMNS)}, target as materialized (
   insert into wire_entry (${ENTRY})
   select wire_${ENTRY} from kept
 ), trail as (
-  insert into score (id, assignment_id, person_id, at, operation, outcome, code, sent, fraction, points, out_of, result_data, sent_at, wire_entry_id,
+  insert into score (id, assignment_id, person_id, at, operation, outcome, code, sent, fraction, points, out_of, handed_in, sent_at, wire_entry_id,
     activity, grading, comment, submitted_at, sent_out_of, points_before, scored_by)
-  select score_id, coalesce(sent_to, assignment_id), person_id, at, operation, score_outcome, score_code, sent, fraction, points, out_of, result_data, sent_at, wire_id,
+  select score_id, coalesce(sent_to, assignment_id), person_id, at, operation, score_outcome, score_code, sent, fraction, points, out_of, handed_in, sent_at, wire_id,
     activity, grading, comment, submitted_at, sent_out_of, points_before, scored_by
   from kept
 )

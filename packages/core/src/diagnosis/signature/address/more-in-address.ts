@@ -7,7 +7,7 @@ export const moreInAddress: Mistake = {
   code: 'more_in_address',
   name: 'more behind the path than belongs there',
   family: 'path',
-  sentence: 'Something stands behind the path in the address that was signed: a “?” alone, or what follows “#”.',
+  sentence: 'Something follows the path in the address that was signed: a “?” alone, or what follows “#”.',
   ours: null,
   theirs: 'Sign the address up to the end of its path, without “?”, query and “#” (RFC 5849 section 3.4.1.2).',
   ways: ({ request: { url } }, right) => {

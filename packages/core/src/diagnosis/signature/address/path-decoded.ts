@@ -8,7 +8,7 @@ export const pathDecoded: Mistake = {
   family: 'path',
   sentence: 'The path was decoded, encoded or put into small letters before it was signed.',
   ours: null,
-  theirs: 'Sign the path letter by letter as it is called, escapes included.',
+  theirs: 'Sign the path exactly as it is called, escapes included.',
   ways: (_, right) =>
     addressed(right, 'path', [
       percentDecoded,

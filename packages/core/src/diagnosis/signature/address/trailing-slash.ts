@@ -7,6 +7,6 @@ export const trailingSlash: Mistake = {
   family: 'path',
   sentence: 'The signature was made for the same address with, or without, a slash at the end of its path.',
   ours: null,
-  theirs: 'Sign the address letter by letter as it is called.',
+  theirs: 'Sign the address exactly as it is called.',
   ways: (_, right) => addressed(right, 'path', [(path) => (path.endsWith('/') ? path.slice(0, -1) : `${path}/`)]),
 }

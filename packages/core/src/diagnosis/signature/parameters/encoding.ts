@@ -32,26 +32,26 @@ export const plusForBlank: Mistake = {
   code: 'plus_for_blank',
   name: '“+” in place of “%20”',
   family: 'encoding',
-  sentence: 'Blanks were signed as “+”, as forms write them, in place of “%20”.',
+  sentence: 'Spaces were signed as “+”, as forms write them, instead of “%20”.',
   ours: null,
-  theirs: 'Encode a blank as %20 for the signature (RFC 5849 section 3.6).',
+  theirs: 'Encode a space as %20 for the signature (RFC 5849 section 3.6).',
   toTell: 'a value with one of ! ’ ( ) * ~ in it',
   ways: (_, right) =>
     parametersHaveBlanks(right)
       ? [
           ...encoded(right, [
-            [(text) => percentEncode(text).replaceAll('%20', '+'), 'blanks as “+”'],
+            [(text) => percentEncode(text).replaceAll('%20', '+'), 'spaces as “+”'],
             [
               (text) => percentEncode(text).replaceAll('%2A', '*').replaceAll('~', '%7E').replaceAll('%20', '+'),
-              'as forms are encoded: blanks as “+”, “*” as it is, “~” escaped',
+              'as forms are encoded: spaces as “+”, “*” as it is, “~” escaped',
             ],
             [
               (text) => encodeURIComponent(text.toWellFormed()).replaceAll('%20', '+'),
-              'blanks as “+”, and ! ’ ( ) * as they are',
+              'spaces as “+”, and ! ’ ( ) * as they are',
             ],
             [
               (text) => percentEncode(text).replaceAll('~', '%7E').replaceAll('%20', '+'),
-              'blanks as “+”, and “~” escaped',
+              'spaces as “+”, and “~” escaped',
             ],
             [
               (text) =>
@@ -63,7 +63,7 @@ export const plusForBlank: Mistake = {
             change: ({ wrapParameters }: Signing) => ({
               wrapParameters: (text: string) => wrapParameters(text).replaceAll('%2520', '+'),
             }),
-            evidence: [['blanks', 'as “+” in the base string itself']],
+            evidence: [['spaces', 'as “+” in the base string itself']],
           },
         ]
       : [],
@@ -80,7 +80,7 @@ export const marksEncodedOtherwise: Mistake = {
   family: 'encoding',
   givesWay: true,
   sentence:
-    'Marks in names or values were encoded otherwise than they must be: all but letters, figures and - . _ ~ is escaped.',
+    'Marks in names or values were encoded otherwise than they must be: all but letters, digits and - . _ ~ is escaped.',
   ours: null,
   theirs:
     'Escape all but A–Z, a–z, 0–9 and - . _ ~ (RFC 5849 section 3.6); a language’s own function for addresses often leaves more, or escapes “~”.',
@@ -138,7 +138,7 @@ export const escapesInSmallLetters: Mistake = {
   ways: (_, right) => [
     ...encoded(right, [
       [(text) => smallEscapes(percentEncode(text)), 'escapes in small letters'],
-      [(text) => smallEscapes(percentEncode(text)).replaceAll('%20', '+'), 'escapes in small letters, blanks as “+”'],
+      [(text) => smallEscapes(percentEncode(text)).replaceAll('%20', '+'), 'escapes in small letters, spaces as “+”'],
       [
         (text) => smallEscapes(encodeURIComponent(text.toWellFormed())),
         'escapes in small letters, ! ’ ( ) * as they are',

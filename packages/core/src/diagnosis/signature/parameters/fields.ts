@@ -18,7 +18,7 @@ export const changedAfterSigning: Mistake = {
   name: 'parameters added after signing',
   family: 'fields',
   sentence: 'Parameters were added after the message was signed.',
-  ours: 'Look what stands between the two ends: a proxy, a script of the page, a browser’s extension.',
+  ours: 'Look at what is between the two ends: a proxy, a script of the page, a browser extension.',
   theirs: 'Sign after the last parameter is set; a submit button must have no name.',
   ways: (_, { fields }) => {
     const likely = (one: Parameter) => (ADDED.test(one[0]) ? 0 : 1)

@@ -74,10 +74,10 @@ export const queryReadOtherwise: Mistake = {
   code: 'query_read_otherwise',
   name: 'the query’s parameters not decoded as a form',
   family: 'query',
-  sentence: 'The parameters of the address’s query were signed as they stand there, and not decoded first.',
+  sentence: 'The parameters of the address’s query were signed as they are written there, and not decoded first.',
   ours: null,
   theirs:
-    'Decode the query as a form, “+” for a blank, before its parameters are encoded for the signature (RFC 5849 section 3.4.1.3.1).',
+    'Decode the query as a form, “+” as a space, before its parameters are encoded for the signature (RFC 5849 section 3.4.1.3.1).',
   ways: (facts, right) => {
     const raw = splitForm(queryOf(facts))
     const plusKept = raw.map(([name, value]): Parameter => [percentDecoded(name), percentDecoded(value)])

@@ -27,9 +27,9 @@ function respelt(
 
 export const otherLineEnds: Mistake = {
   code: 'other_line_ends',
-  name: 'other line ends, or blanks at the ends of values',
+  name: 'other line ends, or spaces at the ends of values',
   family: 'text',
-  sentence: 'Values were signed with other line ends or blanks than they were sent with.',
+  sentence: 'Values were signed with other line ends or spaces than they were sent with.',
   ours: null,
   theirs: 'Sign values as they are sent: a browser sends line ends of a form as CR LF (HTML, form submission).',
   ways: (_, right) =>
@@ -38,11 +38,11 @@ export const otherLineEnds: Mistake = {
       [(text) => text.replace(/\r\n|\r|\n/g, '\r\n'), 'line ends as CR LF'],
       [(text) => text.replace(/\r\n|\n/g, '\r'), 'line ends as CR'],
       [(text) => text.replace(/[\r\n]+/g, ''), 'without line ends'],
-      [(text) => text.replace(/\r\n|\r|\n/g, ' '), 'blanks for line ends'],
-      [(text) => text.trim(), 'without blanks at the ends'],
-      [(text) => text.trimEnd(), 'without blanks behind'],
-      [(text) => text.replace(/\s+/gu, ' ').trim(), 'each blank once'],
-      [(text) => text.replaceAll('\u00a0', ' '), 'plain blanks for those that do not break'],
+      [(text) => text.replace(/\r\n|\r|\n/g, ' '), 'spaces for line ends'],
+      [(text) => text.trim(), 'without spaces at the ends'],
+      [(text) => text.trimEnd(), 'without spaces at the end'],
+      [(text) => text.replace(/\s+/gu, ' ').trim(), 'each space once'],
+      [(text) => text.replaceAll('\u00a0', ' '), 'plain spaces for non-breaking ones'],
     ]),
 }
 

@@ -8,7 +8,7 @@ export const anotherForSecret: Mistake = {
   family: 'secret',
   givesWay: true,
   sentence:
-    'It was signed with something that is no secret: nothing at all, a word that stands for a missing value, or the secret together with something else.',
+    'It was signed with something that is no secret: nothing at all, a placeholder for a missing value, or the secret together with something else.',
   ours: null,
   theirs: 'Look how the code that signs reads the shared secret; it does not get it as it was entered.',
   ways: ({ held: { sharedSecret: held, consumerKey: key } }) =>

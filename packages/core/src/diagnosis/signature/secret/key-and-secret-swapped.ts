@@ -5,8 +5,8 @@ export const keyAndSecretSwapped: Mistake = {
   name: 'key and secret swapped',
   family: 'secret',
   sentence: 'It was signed with the consumer key in place of the shared secret: the two are swapped at one end.',
-  ours: 'Look whether key and secret stand in each other’s place here.',
-  theirs: 'Look whether key and secret stand in each other’s place there.',
+  ours: 'Check whether key and secret are swapped here.',
+  theirs: 'Check whether key and secret are swapped there.',
   ways: ({ held }) => [
     {
       change: () => ({ secret: held.consumerKey }),

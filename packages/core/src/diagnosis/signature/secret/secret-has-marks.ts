@@ -20,7 +20,7 @@ export const secretHasMarks: Mistake = {
   theirs: 'Enter the shared secret again, there, without the marks around it.',
   ways: ({ held: { sharedSecret: held } }) =>
     spelt(held, [
-      [cutStart(cutEnd(held, CLOSING), OPENING), 'without the marks that stand around it here', 'ours'],
+      [cutStart(cutEnd(held, CLOSING), OPENING), 'without the marks around it here', 'ours'],
       ...AROUND.map(([open, close]) => [`${open}${held}${close}`, 'in quotes or brackets', 'theirs'] as const),
       ...BEHIND.map((mark) => [`${held}${mark}`, 'a mark behind it', 'theirs'] as const),
     ]),
