@@ -24,7 +24,7 @@ describe('a course’s menu, in Chromium', () => {
     const menu = niamh.getByRole('navigation', { name: 'Course menu' })
     await menu.getByRole('link', { name: 'Harbour Desk' }).waitFor()
     const labels = () => menu.getByRole('link').allInnerTexts()
-    expect(await labels()).toEqual(['Harbour Desk', 'Pilot Books'])
+    expect(await labels()).toEqual(['Harbour Desk', 'Deck stores'])
 
     const { page: tomas, complaints } = await visit(browser, demo.url, 'tomas')
     await tomas.goto(`${demo.url}/courses/HYD-210/menu`)
@@ -33,26 +33,26 @@ describe('a course’s menu, in Chromium', () => {
     await menu.getByRole('link', { name: 'Chandlery Shelf' }).waitFor()
 
     await tomas.getByRole('button', { name: 'Change Chandlery Shelf' }).click()
-    await tomas.getByLabel('Label').fill('Weather Atlas')
+    await tomas.getByLabel('Label').fill('Foul weather gear')
     await tomas.getByRole('button', { name: 'Save' }).click()
-    await menu.getByRole('link', { name: 'Weather Atlas' }).waitFor()
-    expect(await labels()).toEqual(['Harbour Desk', 'Pilot Books', 'Weather Atlas'])
+    await menu.getByRole('link', { name: 'Foul weather gear' }).waitFor()
+    expect(await labels()).toEqual(['Harbour Desk', 'Deck stores', 'Foul weather gear'])
 
-    await tomas.getByRole('button', { name: 'Move Weather Atlas up' }).click()
-    await tomas.getByText('Weather Atlas is number 2 of 3 now.').waitFor()
-    await expect.poll(labels).toEqual(['Harbour Desk', 'Weather Atlas', 'Pilot Books'])
+    await tomas.getByRole('button', { name: 'Move Foul weather gear up' }).click()
+    await tomas.getByText('Foul weather gear is number 2 of 3 now.').waitFor()
+    await expect.poll(labels).toEqual(['Harbour Desk', 'Foul weather gear', 'Deck stores'])
 
     await tomas.getByRole('button', { name: 'Hide Harbour Desk' }).click()
-    await expect.poll(labels).toEqual(['Weather Atlas', 'Pilot Books'])
+    await expect.poll(labels).toEqual(['Foul weather gear', 'Deck stores'])
     const [shelf] = await Promise.all([
       niamh.waitForEvent('popup'),
       (async () => {
-        await menu.getByRole('link', { name: 'Weather Atlas' }).click()
+        await menu.getByRole('link', { name: 'Foul weather gear' }).click()
         await niamh.getByText('returns no scores').waitFor()
         await niamh.getByRole('link', { name: 'Open Chandlery Shelf in a window' }).click()
       })(),
     ])
-    await shelf.getByText('Fronts of the northern seas').waitFor()
+    await shelf.getByText('Oilskins').waitFor()
     // A tool that held the window it was opened from could lead it to a page of its own.
     expect(await shelf.evaluate(() => window.opener)).toBeNull()
     expect([...complaints, ...niamhs]).toEqual([])
@@ -83,14 +83,14 @@ describe('LTI 1.3, in Chromium', () => {
       await practise('', { faults })
       await page.goto(work)
       const bench = page.frameLocator('iframe').frameLocator('iframe')
-      await bench.getByText('Choose what this link shall lead to').waitFor()
+      await bench.getByText('Choose what this link opens').waitFor()
       await bench.getByText('Tomas Okaforlind').waitFor()
     }
     await practise('', { faults: '' })
     const id = new URL(page.url()).pathname.split('/').at(-2)!
     const window = await page.context().newPage()
     await window.goto(`${demo.url}/lti/launch/${id}?target=window`)
-    await window.getByText('Choose what this link shall lead to').waitFor()
+    await window.getByText('Choose what this link opens').waitFor()
     expect(complaints).toEqual([])
   })
 

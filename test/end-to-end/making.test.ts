@@ -79,8 +79,8 @@ describe('an instructor makes an assignment', () => {
   })
 
   it('with an address pasted out of Plotting Table: cleaned of the author’s session, its tool found, proven to the gradebook', async () => {
-    const sets = await (await fetch(`${demo.plotting}/sets`)).text()
-    const copied = /<code>([^<]*fix-by-bearings[^<]*)<\/code>/.exec(sets)![1]!.replaceAll('&amp;', '&')
+    const sheets = await (await fetch(`${demo.plotting}/sheets`)).text()
+    const copied = /<code>([^<]*fix-by-bearings[^<]*)<\/code>/.exec(sheets)![1]!.replaceAll('&amp;', '&')
     const { page, complaints } = await visit(browser, demo.url, 'tomas')
     await begin(page, '')
     await page.getByLabel('Launch address').fill(copied)
@@ -100,14 +100,14 @@ describe('an instructor makes an assignment', () => {
   it('with Signal Mast, which asks at the first launch: it opens at once after saving, and linked is lit by it', async () => {
     const { page, complaints } = await visit(browser, demo.url, 'tomas')
     await begin(page, 'Signal Mast')
-    await page.getByLabel('Title').fill('Rules of the road')
+    await page.getByLabel('Title').fill('Pressure and air')
     await page.getByLabel('Points', { exact: true }).fill('5')
     await page.getByLabel('Category').selectOption('Drills')
     const id = await publish(page)
     await page.getByText('asks here what this link should open').waitFor()
-    await tool(page).getByLabel('Rules of the road').check()
-    await tool(page).getByRole('button', { name: 'This discussion it is' }).click()
-    await tool(page).getByText('Rules of the road, deadline 1').waitFor()
+    await tool(page).getByLabel('Pressure and air').check()
+    await tool(page).getByRole('button', { name: 'Observe this' }).click()
+    await tool(page).getByText('Pressure and air, round 1').waitFor()
     await page.getByRole('link', { name: 'Done: back to the assignment' }).click()
     await page.getByRole('heading', { name: 'Proof' }).waitFor()
     await page.getByText('Waiting for first entry').waitFor({ state: 'detached' })
@@ -117,7 +117,7 @@ describe('an instructor makes an assignment', () => {
     expect(complaints).toEqual([])
   })
 
-  it('a dozen deadlines of Signal Mast in one act', async () => {
+  it('twelve rounds of Signal Mast in one act', async () => {
     const { page } = await visit(browser, demo.url, 'tomas')
     await page.goto(`${demo.url}/courses/NAV-120/assignments/many`)
     await page.getByLabel('Tool, for rows that name none').selectOption({ label: 'Signal Mast' })
@@ -126,7 +126,7 @@ describe('an instructor makes an assignment', () => {
     await tool(page).getByRole('button', { name: 'Hand it over' }).click()
     await page.getByText('12 items came back').waitFor()
     await page.getByRole('button', { name: 'Take 12' }).click()
-    await page.getByRole('link', { name: 'Watch on deck, week 12' }).waitFor()
+    await page.getByRole('link', { name: 'Cloud and cover, round 12' }).waitFor()
   })
 
   it('a picker that is left, and one that comes back empty, lose nothing of the form', async () => {
@@ -192,14 +192,14 @@ describe('the outline', () => {
 })
 
 describe('Lantern Margins', () => {
-  it('shows a course file to a learner, with the notes of the own group', async () => {
+  it('shows a course file to a learner, with the list of the own group', async () => {
     const { page } = await visit(browser, demo.url, 'niamh')
     await page.goto(`${demo.url}/courses/HYD-210`)
-    await page.getByRole('link', { name: 'Notes on the tides' }).click()
+    await page.getByRole('link', { name: 'Corrections to the tides' }).click()
     await tool(page).getByText('Tidal heights above chart datum').waitFor()
-    await tool(page).getByText('Notes of your group').waitFor()
-    await tool(page).getByLabel('Your note').fill('High water at six.')
-    await tool(page).getByRole('button', { name: 'Write it' }).click()
+    await tool(page).getByText('List of your group').waitFor()
+    await tool(page).getByLabel('Your correction').fill('High water at six.')
+    await tool(page).getByRole('button', { name: 'File it' }).click()
     await tool(page).getByText('High water at six.').waitFor()
   })
 })

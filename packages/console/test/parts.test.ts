@@ -56,11 +56,11 @@ describe('places of a tool', () => {
     const page = await open(Holder)
     page.field('Course menu').click()
     await page.settle()
-    await page.type('Label at Course menu', 'Pilot Books')
+    await page.type('Label at Course menu', 'Deck stores')
     await page.type('Who sees it at Course menu', 'instructors')
     expect(value.value).toEqual([
       { place: 'assignment' },
-      { place: 'course_menu', label: 'Pilot Books', audience: 'instructors' },
+      { place: 'course_menu', label: 'Deck stores', audience: 'instructors' },
     ])
     await page.type('Label at Course menu', '')
     expect(value.value[1]).toMatchObject({ label: null })
@@ -318,15 +318,15 @@ describe('the form of a course', () => {
 })
 
 describe('an entry of the menu', () => {
-  const entry = { ...sampled('changeMenuEntry'), id: 'm1', label: 'Pilot Books', revision: 4, launchUrl: null, customParameters: {} } // oxfmt-ignore
+  const entry = { ...sampled('changeMenuEntry'), id: 'm1', label: 'Deck stores', revision: 4, launchUrl: null, customParameters: {} } // oxfmt-ignore
 
   it('is changed by its revision, and the form closes', async () => {
     const close = vi.fn()
     const page = await open(MenuEntryForm, { course: 'HYD-210', entry, onClose: close })
-    await page.type('Label', 'Weather Atlas')
+    await page.type('Label', 'Foul weather gear')
     document.querySelector('form')!.dispatchEvent(new Event('submit', { cancelable: true }))
     await page.settle()
-    expect(callsOf('changeMenuEntry')[0]).toMatchObject({ params: { menuEntry: 'm1' }, body: { revision: 4, label: 'Weather Atlas', launchUrl: null } }) // oxfmt-ignore
+    expect(callsOf('changeMenuEntry')[0]).toMatchObject({ params: { menuEntry: 'm1' }, body: { revision: 4, label: 'Foul weather gear', launchUrl: null } }) // oxfmt-ignore
     expect(close).toHaveBeenCalledOnce()
   })
 
@@ -334,11 +334,11 @@ describe('an entry of the menu', () => {
     refuse('changeMenuEntry', 'record.changed_meanwhile')
     const close = vi.fn()
     const page = await open(MenuEntryForm, { course: 'HYD-210', entry, onClose: close })
-    await page.type('Label', 'Weather Atlas')
+    await page.type('Label', 'Foul weather gear')
     document.querySelector('form')!.dispatchEvent(new Event('submit', { cancelable: true }))
     await page.settle()
     expect(close).not.toHaveBeenCalled()
-    expect(page.field('Label').value).toBe('Weather Atlas')
+    expect(page.field('Label').value).toBe('Foul weather gear')
   })
 })
 

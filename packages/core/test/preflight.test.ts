@@ -79,8 +79,8 @@ const CASES: Record<string, { fires: Change[]; not: Change[] }> = {
   frame_allowed: { fires: [{ tool: { framing: 'refused' } }], not: [{ tool: { framing: 'refused' }, assignment: { documentTarget: 'window' } }, { tool: { framing: 'unknown' } }] },
   window_said: { fires: [{ assignment: { documentTarget: 'window' } }], not: [{ assignment: { documentTarget: 'window', instructions: 'It opens in a window of its own.' } }] },
   title_as_tool_wants: {
-    fires: [{ tool: { exactTitles: ['BENDS'] } }, { tool: { exactTitles: ['Pilot Books'] } }],
-    not: [{ tool: { exactTitles: ['Bends', 'Pilot Books'] } }],
+    fires: [{ tool: { exactTitles: ['BENDS'] } }, { tool: { exactTitles: ['Deck stores'] } }],
+    not: [{ tool: { exactTitles: ['Bends', 'Deck stores'] } }],
   },
   title_alone: { fires: [{ sameTitle: 1 }, { sameTitle: 2 }], not: [{ sameTitle: 0 }] },
   tool_look_alike: { fires: [{ lookAlike: { name: 'Knotwork (old)', used: 2 } }], not: [{ lookAlike: null }] },

@@ -2,7 +2,7 @@ import { createHmac, randomUUID } from 'node:crypto'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { createChandlery, createHarbour, SHELVES, TOOL_FAULTS } from '@bathyscribe/practice-tools'
+import { createChandlery, createHarbour, LOCKERS, TOOL_FAULTS } from '@bathyscribe/practice-tools'
 import type { FastifyInstance } from 'fastify'
 import OAuth from 'oauth-1.0a'
 import { afterEach, describe, expect, it } from 'vitest'
@@ -93,7 +93,7 @@ describe('Harbour Desk', () => {
 })
 
 describe('Chandlery Shelf', () => {
-  it.each(Object.entries(SHELVES))('opens “%s” under exactly that title', async (title, books) => {
+  it.each(Object.entries(LOCKERS))('opens “%s” under exactly that title', async (title, books) => {
     const shelf = await start(createChandlery)
     expect((await shelf.launch({ resource_link_title: title })).text).toContain(books[0])
     const other = await shelf.launch({ resource_link_title: title.toUpperCase() })

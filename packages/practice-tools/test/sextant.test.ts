@@ -114,7 +114,7 @@ describe('Sextant Bench, as an honest tool', () => {
     const token = await idToken(query['nonce']!)
     const first = await form('/launch', { id_token: token, state: query['state']! }, cookie)
     expect(first.body).toContain('Niamh')
-    expect(first.body).toContain('has not published an exercise')
+    expect(first.body).toContain('Not open yet')
     expect((await form('/launch', { id_token: token, state: query['state']! }, cookie)).body).toContain(
       'finished before',
     )
@@ -153,7 +153,7 @@ describe('Sextant Bench, as an honest tool', () => {
     expect(answer.body).toContain('did not keep our cookie')
   })
 
-  it('lets the instructor choose what a link leads to, and learners in once it is published', async () => {
+  it('lets the instructor choose what a link leads to, and learners in once it is open', async () => {
     const launch = async (roles: string) => {
       const { query, cookie } = await begin()
       const token = await idToken(query['nonce']!, {
@@ -163,8 +163,8 @@ describe('Sextant Bench, as an honest tool', () => {
     }
     const session = /name="session" value="([^"]+)"/.exec(await launch('Instructor'))![1]!
     await form('/choose', { session, exercise: 'drift' })
-    expect(await launch('Learner')).toContain('has not published')
-    await form('/choose', { session, exercise: 'drift', publish: 'on' })
+    expect(await launch('Learner')).toContain('Not open yet')
+    await form('/choose', { session, exercise: 'drift', open: 'on' })
     const page = await launch('Learner')
     expect(page).toContain('In 3 hours the ship was set 4.5 miles')
     const own = /name="session" value="([^"]+)"/.exec(page)![1]!

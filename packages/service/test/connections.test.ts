@@ -78,18 +78,18 @@ describe('a tool that is connected by consent', () => {
     const { redirectTo } = await consent(tomas, await question())
     expect(new URL(redirectTo).searchParams.get('iss')).toBe(academy.url)
     expect((await fetch(redirectTo)).status).toBe(200)
-    await post('/pull', { course })
+    await post('/fetch', { course })
     expect((await bench()).courses[course]!.news.added.sort()).toHaveLength(2)
     await academy.person('cyd', { 'HYD-210': 'learner' })
     await academy.admin.client.call('changeEnrolment', {
       params: { course: 'HYD-210', person: 'bo' },
       body: { state: 'dropped' },
     })
-    await post('/pull', { course })
+    await post('/fetch', { course })
     const { news } = (await bench()).courses[course]!
     expect([news.added.length, news.left.length]).toEqual([1, 1])
 
-    await post('/paper', { course, label: 'Chart exam', maximum: '20' })
+    await post('/trial', { course, label: 'Berthing trial', maximum: '20' })
     const subjects = Object.fromEntries(
       (await academy.query<{ username: string; subject: string }>(`select username, subject from person`)).map(
         (row) => [row.username, row.subject],
@@ -97,20 +97,20 @@ describe('a tool that is connected by consent', () => {
     )
     await post('/marks', {
       course,
-      paper: 'Chart exam',
+      trial: 'Berthing trial',
       [`mark ${subjects['aino']}`]: '15.5',
       [`mark ${subjects['cyd']}`]: '9',
     })
-    expect((await post('/send', { course, paper: 'Chart exam' })).html).toContain('2 scores stand')
+    expect((await post('/send', { course, trial: 'Berthing trial' })).html).toContain('2 scores are at your platform')
     const cell = async (who: string) => {
       const book = await tomas.client.call('showGradebook', { params: { course: 'HYD-210' } })
-      const column = book.columns.find((one) => one.title === 'Chart exam')!
+      const column = book.columns.find((one) => one.title === 'Berthing trial')!
       expect(column.state).toBe('column')
       return book.rows.find((row) => row.person.username === who)!.cells[column.id]?.points
     }
     expect([await cell('aino'), await cell('cyd')]).toEqual(['15.5', '9'])
-    await post('/marks', { course, paper: 'Chart exam', [`mark ${subjects['cyd']}`]: '11' })
-    await post('/send', { course, paper: 'Chart exam' })
+    await post('/marks', { course, trial: 'Berthing trial', [`mark ${subjects['cyd']}`]: '11' })
+    await post('/send', { course, trial: 'Berthing trial' })
     expect([await cell('aino'), await cell('cyd')]).toEqual(['15.5', '11'])
     const [found] = (await tomas.client.call('listConnections', {})).items
     expect(found).toMatchObject({
@@ -123,7 +123,7 @@ describe('a tool that is connected by consent', () => {
 
   it('is taken back by the instructor at once, also for tokens that are still good', async () => {
     await fetch((await consent(tomas, await question())).redirectTo)
-    expect((await post('/pull', { course })).status).toBe(200)
+    expect((await post('/fetch', { course })).status).toBe(200)
     const [open] = (await tomas.client.call('listConnections', {})).items.filter((one) => one.revokedAt === null)
     const aino = await academy.signIn('aino')
     expect(await codeOf(aino.client.call('revokeConnection', { params: { id: open!.id } }))).toBe(
@@ -131,24 +131,24 @@ describe('a tool that is connected by consent', () => {
     )
     for (const one of (await tomas.client.call('listConnections', {})).items.filter((each) => each.revokedAt === null))
       await tomas.client.call('revokeConnection', { params: { id: one.id } })
-    expect((await post('/pull', { course })).status).toBe(502)
+    expect((await post('/fetch', { course })).status).toBe(502)
     expect(await codeOf(tomas.client.call('revokeConnection', { params: { id: open!.id } }))).toBe('connection.ended')
   })
 
   it('reaches no course that was not chosen, and none that its person no longer instructs', async () => {
     await fetch((await consent(tomas, await question(), { scopes: [SCOPES_13.roster] })).redirectTo)
-    expect((await post('/pull', { course })).status).toBe(200)
-    expect((await post('/paper', { course, label: 'Not granted', maximum: '5' })).status).toBe(502)
+    expect((await post('/fetch', { course })).status).toBe(200)
+    expect((await post('/trial', { course, label: 'Not granted', maximum: '5' })).status).toBe(502)
     await academy.admin.client.call('changeEnrolment', {
       params: { course: 'HYD-210', person: 'tomas' },
       body: { role: 'teaching_assistant' },
     })
-    expect((await post('/pull', { course })).status).toBe(502)
+    expect((await post('/fetch', { course })).status).toBe(502)
     await academy.admin.client.call('changeEnrolment', {
       params: { course: 'HYD-210', person: 'tomas' },
       body: { role: 'instructor' },
     })
-    expect((await post('/pull', { course })).status).toBe(200)
+    expect((await post('/fetch', { course })).status).toBe(200)
   })
 
   it('gives itself back', async () => {
@@ -170,7 +170,7 @@ describe('a tool that is connected by consent', () => {
     expect((await fetch(`${tally.url}/connected?code=${code}&state=${again.state}`)).status).toBe(502)
     const { items } = await academy.admin.client.call('listConnections', {})
     expect(items.map((one) => one.revokedBy)).toContain('misuse')
-    expect((await post('/pull', { course })).status).toBe(502)
+    expect((await post('/fetch', { course })).status).toBe(502)
   })
 })
 

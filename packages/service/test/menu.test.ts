@@ -137,12 +137,12 @@ describe('the menu of a course', () => {
       shown: true,
       firstEntry: { needed: true, at: null },
     })
-    await tomas.client.call('addMenuEntry', { params: course, body: { tool: 'chandlery-shelf', label: 'Pilot Books' } })
+    await tomas.client.call('addMenuEntry', { params: course, body: { tool: 'chandlery-shelf', label: 'Deck stores' } })
     await tomas.client.call('addMenuEntry', {
       params: course,
-      body: { tool: 'chandlery-shelf', label: 'Weather Atlas', audience: 'instructors' },
+      body: { tool: 'chandlery-shelf', label: 'Foul weather gear', audience: 'instructors' },
     })
-    expect((await menuOf(niamh)).map((one) => one.label)).toEqual(['Harbour Desk', 'Pilot Books'])
+    expect((await menuOf(niamh)).map((one) => one.label)).toEqual(['Harbour Desk', 'Deck stores'])
   })
 
   it('is hidden, renamed and put into another order, and the learner sees it at once', async () => {
@@ -152,7 +152,7 @@ describe('the menu of a course', () => {
     await change(desk!.id, { revision: 1, label: 'Harbour' })
     expect(await codeOf(change(desk!.id, { revision: 1, label: 'Too late' }))).toBe('record.changed_meanwhile')
     await tomas.client.call('orderMenu', { params: course, body: { entries: [books!.id, atlas!.id, desk!.id] } })
-    expect((await menuOf(niamh)).map((one) => one.label)).toEqual(['Pilot Books', 'Harbour'])
+    expect((await menuOf(niamh)).map((one) => one.label)).toEqual(['Deck stores', 'Harbour'])
     const order = (entries: string[]) => tomas.client.call('orderMenu', { params: course, body: { entries } })
     expect(await codeOf(order([books!.id]))).toBe('menu.order')
     expect(await codeOf(order([books!.id, books!.id, desk!.id]))).toBe('menu.order')
@@ -163,19 +163,19 @@ describe('the menu of a course', () => {
     await change(books!.id, { revision: 2, shown: true })
   })
 
-  it('sends no place for scores, and the tool’s permissions hang on the label letter by letter', async () => {
-    const books = (await menuOf(tomas)).find((one) => one.label === 'Pilot Books')!
+  it('sends no place for scores, and the tool’s lockers open by the exact label', async () => {
+    const books = (await menuOf(tomas)).find((one) => one.label === 'Deck stores')!
     const { fields } = await openForm(niamh, books.id)
-    expect(fields['resource_link_title']).toBe('Pilot Books')
+    expect(fields['resource_link_title']).toBe('Deck stores')
     expect(
       Object.keys(fields).filter((name) => name.startsWith('lis_outcome') || name === 'lis_result_sourcedid'),
     ).toEqual([])
-    expect(await post(niamh, books.id)).toContain('Approaches to Skerrow')
+    expect(await post(niamh, books.id)).toContain('Heaving lines')
     await tomas.client.call('changeMenuEntry', {
       params: { ...course, menuEntry: books.id },
-      body: { revision: 3, label: 'pilot books' },
+      body: { revision: 3, label: 'deck stores' },
     })
-    expect(await post(niamh, books.id)).toContain('opens only under one of its exact titles')
+    expect(await post(niamh, books.id)).toContain('opens under its exact label only')
   })
 
   it('waits for the instructor’s first entry: learners are told, Watch lists it, and it is noted by whom', async () => {

@@ -247,22 +247,22 @@ describe('a title that a tool would not know', () => {
         consumerKey: 'skerrow-books',
         sharedSecret: 'bilge-and-ballast-5',
         launchUrl: `${academy.knotwork}/launch`,
-        exactTitles: ['Pilot Books', 'Weather Atlas'],
+        exactTitles: ['Deck stores', 'Foul weather gear'],
         features: [],
       },
     })
     const { id } = await unit('Reading')
     const shelf = (title?: string) => ({ kind: 'tool_link', unit: id, tool: 'book-shelf', ...(title && { title }) })
-    const refused = await add(shelf('weather atlas')).catch((error: unknown) => error)
+    const refused = await add(shelf('foul weather gear')).catch((error: unknown) => error)
     expect(refused).toMatchObject({
       problem: {
         code: 'item.title_of_tool',
-        detail: expect.stringContaining('opens only under “Weather Atlas”') as string,
+        detail: expect.stringContaining('opens only under “Foul weather gear”') as string,
       },
     })
     // Without a title it would be called as the tool is.
     for (const title of ['Charts', undefined]) expect(await codeOf(add(shelf(title)))).toBe('item.title_of_tool')
-    const made = await add(shelf('Weather Atlas'))
+    const made = await add(shelf('Foul weather gear'))
     const rename = (title: string) =>
       codeOf(
         tomas.client.call('changeUnitItem', {
@@ -271,8 +271,8 @@ describe('a title that a tool would not know', () => {
         }),
       )
     expect(await rename('Weather atlas')).toBe('item.title_of_tool')
-    expect(await rename('Pilot Books')).toBeUndefined()
-    expect((await titles()).find(([name]) => name === 'Reading')).toEqual(['Reading', 'Pilot Books'])
+    expect(await rename('Deck stores')).toBeUndefined()
+    expect((await titles()).find(([name]) => name === 'Reading')).toEqual(['Reading', 'Deck stores'])
   })
 
   it('is remarked where another assignment of the course has it, in other capitals, too, until one is called otherwise', async () => {

@@ -55,7 +55,7 @@ describe('a picker of LTI 1.1', () => {
     const taken = await (
       await fetch(`${academy.knotwork}/shelf/take`, {
         method: 'POST',
-        body: new URLSearchParams({ session, drill: 'soundings', part: 'first question' }),
+        body: new URLSearchParams({ session, drill: 'soundings', length: 'one question' }),
       })
     ).text()
     const fields = Object.fromEntries(
@@ -73,7 +73,7 @@ describe('a picker of LTI 1.1', () => {
         {
           kind: 'tool_link',
           title: 'Soundings and datum',
-          custom: { drill: 'soundings', part: 'first question' },
+          custom: { drill: 'soundings', length: 'one question' },
           column: { points: '30', resourceId: 'soundings' },
         },
       ],

@@ -52,7 +52,7 @@ describe('Watchlog Essays', () => {
       seamanship: '3.5',
       language: '1',
       comment: 'Say who gave the order.',
-      return: 'on',
+      show: 'on',
     })
     const graded = await trail(essay, 'aino')
     expect(graded).toMatchObject({
@@ -76,29 +76,29 @@ describe('Watchlog Essays', () => {
 
 describe('Signal Mast', () => {
   it('sends on demand, and to a column of its own, which is found to be for the same work', async () => {
-    const link = await make(tools.signal, 'Watch on deck, week 1', {
+    const link = await make(tools.signal, 'Cloud and cover, round 1', {
       points: '5',
-      customParameters: { topic: 'Watch on deck', deadline: '1' },
+      customParameters: { topic: 'Cloud and cover', round: '1' },
     })
-    await (await tools.signal.enter(bo, link)).post('/say', { text: 'Lookout posted.' })
+    await (await tools.signal.enter(bo, link)).post('/observe', { text: 'Lookout posted.' })
     expect((await trail(link, 'bo')).cell.points).toBe('5')
     const mast = await tools.signal.enter(tomas, link)
     expect((await mast.post('/send')).html).toContain('1 of 1 scores were taken')
     await mast.post('/send', { own: 'yes' })
     const { items } = await tomas.client.call('listTwins', { params: { course: 'HYD-210' } })
-    expect(items).toMatchObject([{ made: { title: 'Watch on deck, week 1', scored: 1 }, ours: { id: link } }])
+    expect(items).toMatchObject([{ made: { title: 'Cloud and cover, round 1', scored: 1 }, ours: { id: link } }])
     await tomas.client.call('mergeColumn', { params: { assignment: items[0]!.made.id }, body: { into: link } })
     expect((await trail(link, 'bo')).items).toHaveLength(3)
   })
 })
 
 describe('Sextant Bench', () => {
-  it('rescores everything as a long job, and the gradebook shows it as one event', async () => {
+  it('marks all answers again as a long job, and the gradebook shows it as one event', async () => {
     const link = await make(tools.sextant, 'Noon altitude', {
       points: '20',
       customParameters: { exercise: 'altitude' },
     })
-    await (await tools.sextant.enter(tomas, link)).post('/choose', { exercise: 'altitude', publish: 'on' })
+    await (await tools.sextant.enter(tomas, link)).post('/choose', { exercise: 'altitude', open: 'on' })
     for (const who of [aino, bo]) await (await tools.sextant.enter(who, link)).post('/answer', { answer: '0' })
     const before = (await trail(link, 'aino')).items.length
     const progress = await (await tools.sextant.enter(tomas, link)).post('/rescore', { tolerance: '2' })
@@ -117,7 +117,7 @@ describe('Sextant Bench', () => {
     ['score_ten_at_once', { outcome: 'accepted', points: '20' }],
   ] as const)('%s: what was earned stands once', async (fault, expected) => {
     const link = await make(tools.sextant, `Fault ${fault}`, { points: '20' })
-    await (await tools.sextant.enter(tomas, link)).post('/choose', { exercise: 'altitude', publish: 'on' })
+    await (await tools.sextant.enter(tomas, link)).post('/choose', { exercise: 'altitude', open: 'on' })
     await tools.sextant.faults(fault)
     const page = await tools.sextant.enter(aino, link)
     const question = /name="answer"/.test(page.html)
@@ -136,7 +136,7 @@ describe('Sextant Bench', () => {
     ['score_expired_token', 'service_token.unknown'],
   ] as const)('%s: is refused by name and moves nothing', async (fault, code) => {
     const link = await make(tools.sextant, `Fault ${fault}`, { points: '20' })
-    await (await tools.sextant.enter(tomas, link)).post('/choose', { exercise: 'altitude', publish: 'on' })
+    await (await tools.sextant.enter(tomas, link)).post('/choose', { exercise: 'altitude', open: 'on' })
     const answer = String((await answerOf()).answer)
     await (await tools.sextant.enter(aino, link)).post('/answer', { answer })
     await tools.sextant.faults(fault)
@@ -151,7 +151,7 @@ describe('Sextant Bench', () => {
 
   it('that makes a column of its own is found out', async () => {
     const link = await make(tools.sextant, 'Doubled', { points: '10' })
-    await (await tools.sextant.enter(tomas, link)).post('/choose', { exercise: 'altitude', publish: 'on' })
+    await (await tools.sextant.enter(tomas, link)).post('/choose', { exercise: 'altitude', open: 'on' })
     await tools.sextant.faults('duplicate_column')
     await (await tools.sextant.enter(aino, link)).post('/answer', { answer: '0' })
     await tools.sextant.faults()

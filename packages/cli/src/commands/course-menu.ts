@@ -134,7 +134,7 @@ function addMenuAdd(course: Command): void {
     .addHelpText(
       'after',
       examples(
-        'course menu-add HYD-210 chandlery-shelf --label "Pilot Books"',
+        'course menu-add HYD-210 chandlery-shelf --label "Deck stores"',
         'course menu-add MET-130 harbour-desk --for instructors',
       ),
     )

@@ -144,7 +144,7 @@ function addItemAdd(course: Command): void {
       'after',
       examples(
         'course item-add HYD-210 "Lead line and rope" --heading "To read"',
-        'course item-add HYD-210 1 --tool chandlery-shelf --title "Pilot Books"',
+        'course item-add HYD-210 1 --tool chandlery-shelf --title "Deck stores"',
       ),
     )
     .action(
@@ -164,7 +164,7 @@ function addItemRemove(course: Command): void {
   course
     .command('item-remove <course> <item>')
     .description('takes something out of its unit, by its title; an assignment stays, in no unit')
-    .addHelpText('after', examples('course item-remove HYD-210 "To read"', 'course item-remove HYD-210 "Pilot Books"'))
+    .addHelpText('after', examples('course item-remove HYD-210 "To read"', 'course item-remove HYD-210 "Deck stores"'))
     .action(
       job(async ({ client, show }, ref, title) => {
         const { units } = await client.call('showOutline', { params: { course: ref } })

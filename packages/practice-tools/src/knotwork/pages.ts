@@ -27,7 +27,7 @@ export function credentialsPage(key: string, secret: string, launchUrl: string):
     'Credentials',
     'Skerrow Maritime Academy',
     `<h1>Your credentials</h1><p>Enter these in your platform. LTI 1.1, scores by Basic Outcomes.</p><table>${row('Consumer key', key)}${row('Shared secret', secret)}${row('Launch address', launchUrl)}${row('Configuration address', launchUrl.replace(/launch$/, 'config.xml'))}</table>
-     <p>Its picker stands at <code>${launchUrl.replace(/launch$/, 'shelf')}</code>.</p><p>A link’s custom parameter <code>drill</code> chooses what is shown: <code>bends</code>, <code>soundings</code> or <code>clouds</code>. Under <code>practice_score</code>, for instance 0.645, a learner’s launch is scored at once, without a person.</p>`,
+     <p>Its picker is at <code>${launchUrl.replace(/launch$/, 'shelf')}</code>.</p><p>A link’s custom parameter <code>drill</code> chooses what is shown: <code>bends</code>, <code>soundings</code> or <code>clouds</code>. Under <code>practice_score</code>, for instance 0.645, a learner’s launch is scored at once, without a person.</p>`,
   )
 }
 
@@ -86,7 +86,7 @@ export function shelfPage(picking: Picking1, session: string): string {
   })
   const settings = Object.entries(LINK_SETTINGS).map(
     ([name, values]) =>
-      `<label>${name === 'send' ? 'Which score is sent' : 'Which part is shown'} <select name="${name}">${values.map((one) => `<option>${one}</option>`).join('')}</select></label>`,
+      `<label>${name === 'send' ? 'Send' : 'Length'} <select name="${name}">${values.map((one) => `<option>${one}</option>`).join('')}</select></label>`,
   )
   const hidden = `<input type="hidden" name="session" value="${session}">`
   return page(

@@ -13,8 +13,8 @@ export type PickerFault = keyof typeof PICKER_FAULTS
 
 /** Points that a drill is worth on the shelf. */
 export const DRILL_POINTS = 30
-/** Settings of a link: which score is sent, and which part of a drill is shown. */
-export const LINK_SETTINGS = { send: ['best', 'last'], part: ['all', 'first question'] } as const
+/** Settings of a link: which try is sent, and how long a drill is. */
+export const LINK_SETTINGS = { send: ['best try', 'last try'], length: ['whole drill', 'one question'] } as const
 
 /** A picking that is open in somebody's browser. */
 export interface Picking1 {
@@ -51,7 +51,7 @@ export function selection(
     url: `${publicUrl}/launch`,
     title: drill.title,
     text: `Three questions: ${drill.title.toLowerCase()}.`,
-    custom: { drill: drill.id, send: chosen['send'] ?? 'best', part: chosen['part'] ?? 'all' },
+    custom: { drill: drill.id, send: chosen['send'] ?? 'best try', length: chosen['length'] ?? 'whole drill' },
     placementAdvice: { presentationDocumentTarget: 'iframe' },
     lineItem: {
       '@type': 'LineItem',

@@ -12,7 +12,7 @@ const FILES_SCOPE = 'urn:bathyscribe:scope:coursefiles.readonly'
 const FILES_CLAIM = 'urn:bathyscribe:claim:coursefiles'
 const ABOUT: About = {
   name: LOOK.name,
-  description: 'Shared notes in the margins of a file of the course, for all or by group.',
+  description: 'Chart corrections filed to a file of the course, on one list for all or one list a group.',
   target: '/margins',
   picker: '/desk',
   scopes: [GROUPS_SCOPE, FILES_SCOPE],
@@ -22,7 +22,7 @@ const ABOUT: About = {
 const MOST_SHOWN = 20_000
 
 interface LanternLink {
-  notes: Record<string, { name: string; text: string }[]>
+  corrections: Record<string, { name: string; text: string }[]>
 }
 interface CourseFile {
   id: string
@@ -32,7 +32,7 @@ interface CourseFile {
   href: string
 }
 
-/** Lantern Margins, a practice tool of LTI 1.3: notes beside a course file, read through the platform's file and group services. */
+/** Lantern Margins, a practice tool of LTI 1.3: chart corrections filed to a course file, read through the platform's file and group services. */
 export function createLantern(options: Tool13Options): Promise<FastifyInstance> {
   return createTool13<LanternLink>(options, (tool) => new Lantern(tool, options).parts())
 }
@@ -45,11 +45,11 @@ class Lantern {
 
   parts(): Tool13Parts {
     this.pickingRoutes()
-    this.notesRoutes()
+    this.correctionsRoutes()
     return {
       look: LOOK,
       about: ABOUT,
-      onLaunch: (claims, session, reply) => this.openMargins(claims, session, reply),
+      onLaunch: (claims, session, reply) => this.openList(claims, session, reply),
       onPick: (claims, session, reply) => this.openDesk(claims, session, reply),
     }
   }
@@ -64,11 +64,11 @@ class Lantern {
         ? [
             {
               type: 'ltiResourceLink',
-              title: `Notes on ${file.name}`,
+              title: `Corrections to ${file.name}`,
               url: `${this.options.publicUrl}/margins`,
               custom: { file: file.id, by: byGroup ? 'group' : 'all' },
               ...(claims.picking?.columns && {
-                lineItem: { label: `Notes on ${file.name}`, scoreMaximum: 10, resourceId: file.id },
+                lineItem: { label: `Corrections to ${file.name}`, scoreMaximum: 10, resourceId: file.id },
               }),
               iframe: {},
             },
@@ -78,15 +78,15 @@ class Lantern {
     })
   }
 
-  private notesRoutes(): void {
+  private correctionsRoutes(): void {
     const { app } = this.tool
-    app.post<{ Body: Fields | undefined }>('/note', async (request, reply) => {
+    app.post<{ Body: Fields | undefined }>('/correct', async (request, reply) => {
       const { id, claims } = this.tool.find(request.body)
       const text = (request.body?.['text'] ?? '').trim().slice(0, 1000)
-      const link = (this.tool.state.value.links[linkKey(claims)] ??= { notes: {} })
-      if (text) (link.notes[await this.marginOf(claims)] ??= []).push({ name: claims.name, text })
+      const link = (this.tool.state.value.links[linkKey(claims)] ??= { corrections: {} })
+      if (text) (link.corrections[await this.listOf(claims)] ??= []).push({ name: claims.name, text })
       this.tool.state.save()
-      return this.openMargins(claims, id, reply)
+      return this.openList(claims, id, reply)
     })
   }
 
@@ -125,33 +125,33 @@ class Lantern {
     )
   }
 
-  /** Whose notes a person sees: everybody's, or those of the own group. */
-  private async marginOf(claims: LaunchClaims): Promise<string> {
+  /** Which list a person sees: the one for all, or that of the own group. */
+  private async listOf(claims: LaunchClaims): Promise<string> {
     if (claims.custom['by'] !== 'group') return 'all'
     return (await this.groupsOf(claims))[0]?.id ?? 'no group'
   }
 
-  private async openMargins(claims: LaunchClaims, session: string, reply: FastifyReply): Promise<FastifyReply> {
+  private async openList(claims: LaunchClaims, session: string, reply: FastifyReply): Promise<FastifyReply> {
     const file = (await this.filesOf(claims)).find((one) => one.id === claims.custom['file'])
     if (!file)
       return this.tool.send(
         reply,
         claims.linkTitle,
         claims.name,
-        '<p>No file of the course is chosen for these margins. Let your instructor choose one.</p>',
+        '<p>No file of the course is chosen for these corrections. Ask your instructor to choose one.</p>',
       )
-    const margin = await this.marginOf(claims)
+    const list = await this.listOf(claims)
     const text = file.media_type.startsWith('text/') ? (await (await fetch(file.href)).text()).slice(0, MOST_SHOWN) : ''
-    const notes = (this.tool.state.value.links[linkKey(claims)]?.notes[margin] ?? [])
+    const corrections = (this.tool.state.value.links[linkKey(claims)]?.corrections[list] ?? [])
       .map((one) => `<p><strong>${escape(one.name)}</strong>: ${escape(one.text)}</p>`)
       .join('')
     return this.tool.send(
       reply,
       file.name,
       claims.name,
-      `<p>${claims.custom['by'] === 'group' ? `Notes of your group (${escape(margin)})` : 'Notes of everybody'} · ${file.bytes} bytes</p>
-         ${text ? `<pre>${escape(text)}</pre>` : '<p>This file is read beside the page.</p>'}${notes || '<p>The margins are empty.</p>'}
-         ${buttonForm('/note', { session }, 'Write it', '<label>Your note <input type="text" name="text" required></label>')}`,
+      `<p>${claims.custom['by'] === 'group' ? `List of your group (${escape(list)})` : 'One list for all'} · ${file.bytes} bytes</p>
+         ${text ? `<pre>${escape(text)}</pre>` : '<p>This file is read beside the page.</p>'}${corrections || '<p>Nothing has been corrected yet.</p>'}
+         ${buttonForm('/correct', { session }, 'File it', '<label>Your correction <input type="text" name="text" required></label>')}`,
     )
   }
 
@@ -175,8 +175,8 @@ class Lantern {
       buttonForm(
         '/desk/take',
         { session },
-        'Open its margins',
-        `<fieldset><legend>Files of the course</legend>${lines.join('')}</fieldset><fieldset><legend>Notes</legend><label><input type="radio" name="by" value="all" checked> for everybody</label><label><input type="radio" name="by" value="group"> by group</label></fieldset>`,
+        'Take this file',
+        `<fieldset><legend>File to correct, and who shares its list</legend>${lines.join('')}<label><input type="radio" name="by" value="all" checked> one list for all</label><label><input type="radio" name="by" value="group"> one list a group</label></fieldset>`,
       ),
     )
   }

@@ -8,8 +8,8 @@ import { createTool1, isInstructor, type Tool1Options } from '../parts/tool1-app
 
 const LOOK: Look = { name: 'Plotting Table', ink: '#31405f', ground: '#f0f2f6' }
 
-/** Problem sets by the address that they stand at. */
-export const SETS: Readonly<Record<string, { title: string; question: string; answer: number; unit: string }>> = {
+/** Chart sheets by their addresses. */
+export const SHEETS: Readonly<Record<string, { title: string; question: string; answer: number; unit: string }>> = {
   'fix-by-bearings': {
     title: 'Fix by three bearings',
     question: 'Three bearings were taken. Of how many does a fix need at least?',
@@ -31,14 +31,14 @@ export const SETS: Readonly<Record<string, { title: string; question: string; an
 }
 
 interface Session {
-  set: string
+  sheet: string
   name: string
   instructor: boolean
   target: OutcomeTarget | undefined
 }
 
 /**
- * Plotting Table, a practice tool of LTI 1.1: each problem set has an address of its own, and what an author copies out of the browser carries the author's session.
+ * Plotting Table, a practice tool of LTI 1.1: each chart sheet has an address of its own, and what an author copies out of the browser carries the author's session.
  * Fractions are returned for learners who entered through an assignment.
  */
 export async function createPlotting(options: Tool1Options): Promise<FastifyInstance> {
@@ -46,11 +46,11 @@ export async function createPlotting(options: Tool1Options): Promise<FastifyInst
   const tool = new Plotting(options)
   const app = await createTool1(options, {
     look: LOOK,
-    description: 'Problem sets of chart work, each at an address of its own.',
-    front: `LTI 1.1, scores by Basic Outcomes. Each problem set has an address of its own: find it at <a href="/sets">the sets</a>.`,
+    description: 'Chart sheets, each at an address of its own.',
+    front: `LTI 1.1, scores by Basic Outcomes. Each chart sheet has an address of its own: find it at <a href="/sheets">the sheets</a>.`,
     kept: kept.value,
     save: () => kept.save(),
-    launchPaths: ['/plot/:set'],
+    launchPaths: ['/plot/:sheet'],
     onLaunch: (fields, reply, url) => tool.launch(fields, reply, new URL(url)),
   })
   tool.serve(app)
@@ -63,34 +63,34 @@ class Plotting {
   constructor(private readonly options: Tool1Options) {}
 
   serve(app: FastifyInstance): void {
-    app.get('/sets', (_, reply) => {
-      const lines = Object.entries(SETS).map(
-        ([id, set]) => `<tr><th>${escape(set.title)}</th><td><code>${escape(this.copied(id))}</code></td></tr>`,
+    app.get('/sheets', (_, reply) => {
+      const lines = Object.entries(SHEETS).map(
+        ([id, sheet]) => `<tr><th>${escape(sheet.title)}</th><td><code>${escape(this.copied(id))}</code></td></tr>`,
       )
       return send(
         reply,
-        'Problem sets',
+        'Chart sheets',
         'Author',
-        `<p>Copy the address of a set out of the browser, as authors do.</p><table>${lines.join('')}</table>`,
+        `<p>Copy the address of a sheet out of the browser, as authors do.</p><table>${lines.join('')}</table>`,
       )
     })
     app.post<{ Body: Fields | undefined }>('/plotted', (request, reply) => {
       const session = this.sessions.find(request.body?.['session'])
-      if (!session) throw new LaunchRefused(403, 'This page is too old. Open the set again from your course.')
-      const set = SETS[session.set]!
-      const off = Math.abs(Number(request.body?.['answer']) - set.answer)
-      return score(reply, session, off === 0 ? '1' : off <= set.answer * 0.25 ? '0.6' : '0.2')
+      if (!session) throw new LaunchRefused(403, 'This page is too old. Open the sheet again from your course.')
+      const sheet = SHEETS[session.sheet]!
+      const off = Math.abs(Number(request.body?.['answer']) - sheet.answer)
+      return score(reply, session, off === 0 ? '1' : off <= sheet.answer * 0.25 ? '0.6' : '0.2')
     })
   }
 
   launch(fields: Fields, reply: FastifyReply, at: URL): FastifyReply | Promise<FastifyReply> {
-    const set = /^\/plot\/([a-z-]+)$/.exec(at.pathname)?.[1] ?? ''
-    if (!SETS[set])
+    const sheet = /^\/plot\/([a-z-]+)$/.exec(at.pathname)?.[1] ?? ''
+    if (!SHEETS[sheet])
       return send(
         reply,
         LOOK.name,
         '',
-        `<p>Here lies no problem set. Choose one at ${escape(this.options.publicUrl)}/sets and copy its address.</p>`,
+        `<p>There is no chart sheet here. Choose one at ${escape(this.options.publicUrl)}/sheets and copy its address.</p>`,
         404,
       )
     if (at.searchParams.has('sid') || at.searchParams.has('author'))
@@ -101,13 +101,13 @@ class Plotting {
         '<p>This address belongs to the session of the one who copied it, which has ended.</p>',
         403,
       )
-    const session = this.sessionOf(fields, set)
+    const session = this.sessionOf(fields, sheet)
     return fields['custom_practice_score'] !== undefined && session.target
       ? score(reply, session, fields['custom_practice_score'])
-      : this.openSet(reply, session)
+      : this.openSheet(reply, session)
   }
 
-  /** As it stands in the author's address bar: what shows the set, and the author's own session. */
+  /** As it is in the author's address bar: what shows the sheet, and the author's own session. */
   private copied(id: string): string {
     const minute = Math.floor(Date.now() / 60_000) * 60
     const query = new URLSearchParams({
@@ -119,24 +119,24 @@ class Plotting {
     return `${this.options.publicUrl}/plot/${id}?${query.toString()}`
   }
 
-  private openSet(reply: FastifyReply, session: Session): FastifyReply {
-    const set = SETS[session.set]!
+  private openSheet(reply: FastifyReply, session: Session): FastifyReply {
+    const sheet = SHEETS[session.sheet]!
     const work = session.instructor
       ? '<p>Learners plot here.</p>'
       : buttonForm(
           '/plotted',
           { session: this.sessions.open(session) },
           'Hand in',
-          `<label>Your answer <input type="text" name="answer" required> ${set.unit}</label>`,
+          `<label>Your answer <input type="text" name="answer" required> ${sheet.unit}</label>`,
         )
-    return send(reply, set.title, session.name, `<p>${escape(set.question)}</p>${work}`)
+    return send(reply, sheet.title, session.name, `<p>${escape(sheet.question)}</p>${work}`)
   }
 
-  private sessionOf(fields: Fields, set: string): Session {
+  private sessionOf(fields: Fields, sheet: string): Session {
     const { lis_outcome_service_url: serviceUrl, lis_result_sourcedid: resultId } = fields
     const { consumerKey: key, sharedSecret: secret } = this.options
     return {
-      set,
+      sheet,
       name: fields['lis_person_name_full'] ?? `Plotter ${(fields['user_id'] ?? '').slice(0, 6)}`,
       instructor: isInstructor(fields),
       target: serviceUrl && resultId ? { serviceUrl, resultId, key, secret } : undefined,
@@ -145,13 +145,13 @@ class Plotting {
 }
 
 async function score(reply: FastifyReply, session: Session, fraction: string): Promise<FastifyReply> {
-  const { title } = SETS[session.set]!
+  const { title } = SHEETS[session.sheet]!
   if (!session.target)
     return send(
       reply,
       title,
       session.name,
-      '<p>You did not come through an assignment, so nothing can be returned.</p>',
+      '<p>There is no place to return a score to: open this sheet from your course.</p>',
     )
   const answer = await sendOutcome(session.target, outcomeXml('replaceResult', session.target.resultId, fraction))
   return send(

@@ -28,10 +28,10 @@ interface Answer {
   lineItem: string
 }
 
-/** What a link leads to, once an instructor has said so. */
+/** What a link opens, once an instructor has said so. */
 interface SextantLink {
   exercise: string
-  published: boolean
+  opened: boolean
   by: string
 }
 
@@ -40,7 +40,7 @@ export function metadataOf(publicUrl: string): Record<string, unknown> {
   return clientMetadata(publicUrl, ABOUT)
 }
 
-/** Sextant Bench, a practice tool of LTI 1.3: numeric exercises, picked from its shelf, or chosen at the first launch of a link and a draft until published there. */
+/** Sextant Bench, a practice tool of LTI 1.3: numeric exercises, picked from its shelf, or chosen at the first launch of a link, where they open to learners when the instructor says so. */
 export function createSextant(options: Tool13Options): Promise<FastifyInstance> {
   return createTool13<SextantLink>(options, (tool) => new Sextant(tool, options).parts())
 }
@@ -57,7 +57,7 @@ class Sextant {
 
   parts(): Tool13Parts {
     this.workRoutes()
-    this.rescoringRoutes()
+    this.markingRoutes()
     this.pickingRoutes()
     return {
       look: LOOK,
@@ -75,7 +75,7 @@ class Sextant {
       const exercise = EXERCISES.find((one) => one.id === request.body?.['exercise']) ?? EXERCISES[0]!
       this.tool.state.value.links[linkKey(claims)] = {
         exercise: exercise.id,
-        published: request.body?.['publish'] === 'on',
+        opened: request.body?.['open'] === 'on',
         by: claims.name,
       }
       this.tool.state.save()
@@ -99,12 +99,12 @@ class Sextant {
     })
   }
 
-  private rescoringRoutes(): void {
+  private markingRoutes(): void {
     const { app } = this.tool
-    // A long job: everything ever answered is scored anew, with another tolerance, and sent again.
+    // A long job: all answers are marked again, with another tolerance, and sent again.
     app.post<{ Body: Fields | undefined }>('/rescore', (request, reply) => {
       const { id, claims } = this.tool.find(request.body)
-      if (!claims.instructor) throw new LaunchRefused(403, 'Only instructors rescore.')
+      if (!claims.instructor) throw new LaunchRefused(403, 'Only instructors mark answers again.')
       const tolerance = Number(request.body?.['tolerance'] ?? '0.05') || 0.05
       if (this.rescoring.done === this.rescoring.of) void this.rescore([...this.answers.values()], tolerance)
       return this.sendProgress(reply, claims, id)
@@ -162,7 +162,7 @@ class Sextant {
     const { done, of, refused } = this.rescoring
     return this.tool.send(
       reply,
-      'Rescoring everything',
+      'Marking all answers again',
       claims.name,
       `<p><progress max="${of || 1}" value="${of === 0 ? 1 : done}"></progress> ${done} of ${of} scores sent again${refused > 0 ? `, ${refused} refused` : ''}.</p>${done < of ? buttonForm('/rescore/progress', { session }, 'Look again') : '<p>Done.</p>'}`,
     )
@@ -173,14 +173,14 @@ class Sextant {
     const picked = EXERCISES.find((one) => one.id === claims.custom['exercise'])
     if (picked) return picked
     const link = this.tool.state.value.links[linkKey(claims)]
-    return link && (link.published || claims.instructor) ? EXERCISES.find((one) => one.id === link.exercise) : undefined
+    return link && (link.opened || claims.instructor) ? EXERCISES.find((one) => one.id === link.exercise) : undefined
   }
 
   private openBench(claims: LaunchClaims, session: string, reply: FastifyReply): FastifyReply {
     const link = this.tool.state.value.links[linkKey(claims)]
     const exercise = this.exerciseOf(claims)
     const isPicked = exercise !== undefined && claims.custom['exercise'] === exercise.id
-    const choice = claims.instructor && !isPicked ? chooser(session, link?.exercise, link?.published ?? false) : ''
+    const choice = claims.instructor && !isPicked ? chooser(session, link?.exercise, link?.opened ?? false) : ''
     const work = exercise
       ? buttonForm(
           '/answer',
@@ -188,12 +188,12 @@ class Sextant {
           'Answer',
           `<fieldset><legend>${escape(exercise.title)}</legend><p>${escape(exercise.question)}</p><label>Your answer <input type="text" name="answer" required> ${exercise.unit}</label></fieldset>`,
         )
-      : `<p>${claims.instructor ? 'Choose what this link shall lead to.' : 'Your instructor has not published an exercise here yet.'}</p>`
+      : `<p>${claims.instructor ? 'Choose what this link opens.' : 'Not open yet.'}</p>`
     const again = claims.instructor
       ? buttonForm(
           '/rescore',
           { session },
-          'Rescore everything',
+          'Mark all answers again',
           '<label>Tolerance <input type="text" name="tolerance" value="0.05"></label>',
         )
       : ''
@@ -230,7 +230,7 @@ class Sextant {
       claims.name,
       `${buttonForm('/shelf', { session }, 'Search', `<label>Find <input type="text" name="search" value="${escape(search)}"></label><p>${looks}</p>`)}
          ${shown ? `<fieldset><legend>${escape(shown.title)}</legend><p>${escape(shown.question)}</p></fieldset>` : ''}
-         ${found.length > 0 ? buttonForm('/shelf/take', { session }, 'Take it', `<fieldset><legend>Exercises</legend>${lines.join('')}</fieldset>`) : '<p>Nothing of that name stands on the shelf.</p>'}
+         ${found.length > 0 ? buttonForm('/shelf/take', { session }, 'Take it', `<fieldset><legend>Exercises</legend>${lines.join('')}</fieldset>`) : '<p>There is nothing of that name.</p>'}
          ${buttonForm('/shelf/take', { session }, 'Take nothing')}`,
     )
   }
@@ -248,16 +248,16 @@ class Sextant {
   }
 }
 
-function chooser(session: string, chosen: string | undefined, published: boolean): string {
+function chooser(session: string, chosen: string | undefined, opened: boolean): string {
   const options = EXERCISES.map(
     (one) =>
       `<label><input type="radio" name="exercise" value="${one.id}"${one.id === chosen ? ' checked' : ''} required> ${escape(one.title)}</label>`,
   )
-  const publish = `<label><input type="checkbox" name="publish"${published ? ' checked' : ''}> Publish it to learners</label>`
+  const open = `<label><input type="checkbox" name="open"${opened ? ' checked' : ''}> Open it to learners</label>`
   return buttonForm(
     '/choose',
     { session },
-    'Keep this',
-    `<fieldset><legend>This link leads to</legend>${options.join('')}${publish}</fieldset>`,
+    'Save',
+    `<fieldset><legend>This link opens</legend>${options.join('')}${open}</fieldset>`,
   )
 }

@@ -10,7 +10,7 @@ import { buttonForm, escape, type Look } from '../parts/page.js'
 const LOOK: Look = { name: 'Signal Mast', ink: '#1f4d4a', ground: '#eef4f2' }
 const ABOUT: About = {
   name: LOOK.name,
-  description: 'Discussions with a series of deadlines; each deadline takes one score.',
+  description: 'Weather observations in twelve rounds; each round takes one score.',
   target: '/mast',
   picker: '/series',
   scopes: SCORE_SCOPES,
@@ -18,28 +18,28 @@ const ABOUT: About = {
   placements: ['ContentArea'],
 }
 
-export const TOPICS = ['Watch on deck', 'Rules of the road', 'Signals by night'] as const
-/** How many deadlines a series has, and how many days lie between two of them. */
-const SERIES = { deadlines: 12, days: 7, points: 5 }
+export const TOPICS = ['Cloud and cover', 'Wind and sea', 'Pressure and air'] as const
+/** How many rounds a series has, and how many days lie between two of them. */
+const SERIES = { rounds: 12, days: 7, points: 5 }
 const DAY_MS = 24 * 3600_000
 
 interface SignalLink {
   topic: string
-  deadline: number
+  round: number
   by: string
 }
-interface Post {
+interface Observation {
   sub: string
   name: string
   text: string
 }
 
-/** Signal Mast, a practice tool of LTI 1.3: discussions with a dozen deadlines, handed over as a series, or one chosen at the first launch of a link. */
+/** Signal Mast, a practice tool of LTI 1.3: weather observations in twelve rounds, handed over as a series, or one chosen at the first launch of a link. */
 export function createSignal(options: Tool13Options & { now?: () => number }): Promise<FastifyInstance> {
   const now = options.now ?? Date.now
-  /** Said in this run only: discussions are for practice. */
-  const posts = new Map<string, Post[]>()
-  return createTool13<SignalLink>(options, (tool) => new Signal(tool, options, now, posts).parts())
+  /** Kept in this run only: they are for practice. */
+  const observations = new Map<string, Observation[]>()
+  return createTool13<SignalLink>(options, (tool) => new Signal(tool, options, now, observations).parts())
 }
 
 class Signal {
@@ -47,11 +47,11 @@ class Signal {
     private readonly tool: Tool13<SignalLink>,
     private readonly options: Tool13Options,
     private readonly now: () => number,
-    private readonly posts: Map<string, Post[]>,
+    private readonly observations: Map<string, Observation[]>,
   ) {}
 
   parts(): Tool13Parts {
-    this.discussionsRoutes()
+    this.observationsRoutes()
     this.pickingRoutes()
     return {
       look: LOOK,
@@ -61,34 +61,34 @@ class Signal {
     }
   }
 
-  private discussionsRoutes(): void {
+  private observationsRoutes(): void {
     const { app } = this.tool
     app.post<{ Body: Fields | undefined }>('/choose', (request, reply) => {
       const { id, claims } = this.tool.find(request.body)
-      if (!claims.instructor) throw new LaunchRefused(403, 'Only instructors choose a discussion.')
+      if (!claims.instructor) throw new LaunchRefused(403, 'Only instructors choose what is observed.')
       const topic = TOPICS.find((one) => one === request.body?.['topic']) ?? TOPICS[0]
       this.tool.state.value.links[linkKey(claims)] = {
         topic,
-        deadline: deadlineOf(request.body?.['deadline']),
+        round: roundOf(request.body?.['round']),
         by: claims.name,
       }
       this.tool.state.save()
       return this.openMast(claims, id, reply)
     })
-    app.post<{ Body: Fields | undefined }>('/say', async (request, reply) => {
+    app.post<{ Body: Fields | undefined }>('/observe', async (request, reply) => {
       const { id, claims } = this.tool.find(request.body)
       const text = (request.body?.['text'] ?? '').trim().slice(0, 2000)
       const link = this.linkOf(claims)
       if (link && text)
-        this.posts.set(link.topic, [
-          ...(this.posts.get(link.topic) ?? []),
+        this.observations.set(link.topic, [
+          ...(this.observations.get(link.topic) ?? []),
           { sub: claims.sub, name: claims.name, text },
         ])
-      // Who has spoken before the deadline has the points of it.
+      // Who has observed in a round has the points of it.
       if (link && text && !claims.instructor) await this.tool.score(claims, 1, SERIES.points)
       return this.openMast(claims, id, reply)
     })
-    // On demand, as often as one likes: everybody who has spoken has the points of the deadline.
+    // On demand, as often as one likes: everybody who has observed has the points of the round.
     app.post<{ Body: Fields | undefined }>('/send', async (request, reply) => {
       const { claims } = this.tool.find(request.body)
       if (!claims.instructor) throw new LaunchRefused(403, 'Only instructors send scores.')
@@ -97,11 +97,11 @@ class Signal {
       const column =
         request.body?.['own'] === 'yes' ? await this.ownColumn(endpoint?.lineitems, link) : endpoint?.lineitem
       if (!column || !link) throw new LaunchRefused(409, 'There is no column to send to.')
-      const speakers = [...new Set((this.posts.get(link.topic) ?? []).map((one) => one.sub))].filter(
+      const observers = [...new Set((this.observations.get(link.topic) ?? []).map((one) => one.sub))].filter(
         (sub) => sub !== claims.sub,
       )
       const answers = await Promise.all(
-        speakers.map((userId) =>
+        observers.map((userId) =>
           this.tool.services.score(column, {
             userId,
             activityProgress: 'Completed',
@@ -126,7 +126,7 @@ class Signal {
     app.post<{ Body: Fields | undefined }>('/series/take', (request, reply) => {
       const { claims } = this.tool.find(request.body)
       const topic = TOPICS.find((one) => one === request.body?.['topic'])
-      const count = request.body?.['all'] === 'yes' && claims.picking?.multiple ? SERIES.deadlines : 1
+      const count = request.body?.['all'] === 'yes' && claims.picking?.multiple ? SERIES.rounds : 1
       return this.tool.answer(
         reply,
         claims,
@@ -135,12 +135,12 @@ class Signal {
     })
   }
 
-  /** A column of the mast's own for a deadline: found again, or made. */
+  /** A column of the mast's own for a round: found again, or made. */
   private async ownColumn(lineItems: string | undefined, link: SignalLink | undefined): Promise<string | undefined> {
     if (!lineItems || !link) return undefined
-    const resourceId = `mast ${link.topic} ${link.deadline}`
+    const resourceId = `mast ${link.topic} ${link.round}`
     const found = (await this.tool.services.columns(lineItems)).find((one) => one.resourceId === resourceId)
-    const label = `${link.topic}, week ${link.deadline}`
+    const label = `${link.topic}, round ${link.round}`
     return (
       found ?? (await this.tool.services.makeColumn(lineItems, { label, scoreMaximum: SERIES.points, resourceId }))
     ).id
@@ -149,7 +149,7 @@ class Signal {
   private linkOf(claims: LaunchClaims): SignalLink | undefined {
     const picked = TOPICS.find((one) => one === claims.custom['topic'])
     return picked
-      ? { topic: picked, deadline: deadlineOf(claims.custom['deadline']), by: '' }
+      ? { topic: picked, round: roundOf(claims.custom['round']), by: '' }
       : this.tool.state.value.links[linkKey(claims)]
   }
 
@@ -164,19 +164,19 @@ class Signal {
           ? buttonForm(
               '/choose',
               { session },
-              'This discussion it is',
-              `<fieldset><legend>This link leads to</legend>${TOPICS.map((one, i) => `<label><input type="radio" name="topic" value="${escape(one)}"${i === 0 ? ' checked' : ''}> ${escape(one)}</label>`).join('')}<label>Deadline number <input type="text" name="deadline" value="1"></label></fieldset>`,
+              'Observe this',
+              `<fieldset><legend>This link leads to</legend>${TOPICS.map((one, i) => `<label><input type="radio" name="topic" value="${escape(one)}"${i === 0 ? ' checked' : ''}> ${escape(one)}</label>`).join('')}<label>Round <input type="text" name="round" value="1"></label></fieldset>`,
             )
-          : '<p>Your instructor has not chosen a discussion for this link yet.</p>',
+          : '<p>Your instructor has not chosen what is observed here yet.</p>',
       )
-    const said = (this.posts.get(link.topic) ?? [])
+    const said = (this.observations.get(link.topic) ?? [])
       .map((one) => `<p><strong>${escape(one.name)}</strong>: ${escape(one.text)}</p>`)
       .join('')
     return this.tool.send(
       reply,
-      `${link.topic}, deadline ${link.deadline}`,
+      `${link.topic}, round ${link.round}`,
       claims.name,
-      `<p>${escape(claims.contextTitle)}</p>${said || '<p>Nobody has spoken yet.</p>'}${buttonForm('/say', { session }, 'Say it', '<label>What do you say? <input type="text" name="text" required></label>')}${claims.instructor ? buttonForm('/send', { session }, 'Send the scores of this deadline') + buttonForm('/send', { session, own: 'yes' }, 'Send them to a column of our own') : ''}`,
+      `<p>${escape(claims.contextTitle)}</p>${said || '<p>Nobody has observed anything yet.</p>'}${buttonForm('/observe', { session }, 'Enter it', '<label>What do you observe? <input type="text" name="text" required></label>')}${claims.instructor ? buttonForm('/send', { session }, 'Send the scores of this round') + buttonForm('/send', { session, own: 'yes' }, 'Send them to a column of our own') : ''}`,
     )
   }
 
@@ -186,17 +186,17 @@ class Signal {
         `<label><input type="radio" name="topic" value="${escape(one)}"${i === 0 ? ' checked' : ''}> ${escape(one)}</label>`,
     )
     const all = claims.picking?.multiple
-      ? `<label><input type="checkbox" name="all" value="yes" checked> All ${SERIES.deadlines} deadlines, one each week</label>`
+      ? `<label><input type="checkbox" name="all" value="yes" checked> All ${SERIES.rounds} rounds, one each week</label>`
       : ''
     return this.tool.send(
       reply,
-      'Choose a discussion',
+      'Choose what is observed',
       claims.name,
       buttonForm(
         '/series/take',
         { session },
         'Hand it over',
-        `<fieldset><legend>Discussions</legend>${topics.join('')}${all}</fieldset>`,
+        `<fieldset><legend>Observations</legend>${topics.join('')}${all}</fieldset>`,
       ),
     )
   }
@@ -207,11 +207,11 @@ class Signal {
     ).toISOString()
     return {
       type: 'ltiResourceLink',
-      title: `${topic}, week ${n}`,
+      title: `${topic}, round ${n}`,
       url: `${this.options.publicUrl}/mast`,
-      custom: { topic, deadline: String(n) },
+      custom: { topic, round: String(n) },
       lineItem: {
-        label: `${topic}, week ${n}`,
+        label: `${topic}, round ${n}`,
         scoreMaximum: SERIES.points,
         resourceId: `${topic.toLowerCase().replaceAll(' ', '-')}-${n}`,
       },
@@ -221,7 +221,7 @@ class Signal {
   }
 }
 
-function deadlineOf(text: string | undefined): number {
+function roundOf(text: string | undefined): number {
   const n = Number(text)
-  return Number.isInteger(n) && n >= 1 && n <= SERIES.deadlines ? n : 1
+  return Number.isInteger(n) && n >= 1 && n <= SERIES.rounds ? n : 1
 }

@@ -11,7 +11,8 @@ const LOOK: Look = { name: 'Tally Bench', ink: '#54452a', ground: '#f6f3ea' }
 const ROSTER_SCOPE = 'https://purl.imsglobal.org/spec/lti-nrps/scope/contextmembership.readonly'
 const ABOUT: About = {
   name: LOOK.name,
-  description: 'Paper work that is marked outside: links a course, pulls its roster, posts all scores.',
+  description:
+    'Ship-handling trials, written up in the examiner’s log: fetches the people of a course and sends all scores.',
   target: '/bench',
   scopes: [...SCORE_SCOPES, ROSTER_SCOPE],
   claims: ['sub', 'name'],
@@ -19,7 +20,7 @@ const ABOUT: About = {
   placements: [],
 }
 
-interface Paper {
+interface Trial {
   label: string
   maximum: number
   column: string
@@ -33,9 +34,9 @@ interface LinkedCourse {
   memberships: string
   lineitems: string
   people: RosterMember[]
-  /** What the last pull of the roster brought. */
+  /** What the last fetch of the people brought. */
   news: { added: string[]; left: string[] }
-  papers: Record<string, Paper>
+  trials: Record<string, Trial>
 }
 interface TallyState {
   held?: Held
@@ -60,7 +61,7 @@ class Tally {
 
   parts(): Tool13Parts {
     this.connectingRoutes()
-    this.papersRoutes()
+    this.trialsRoutes()
     return { look: LOOK, about: ABOUT, onLaunch: (_claims, _session, reply) => this.openBench(reply) }
   }
 
@@ -97,9 +98,9 @@ class Tally {
     })
   }
 
-  private papersRoutes(): void {
+  private trialsRoutes(): void {
     const { app } = this.tool
-    app.post<{ Body: Fields | undefined }>('/pull', async (request, reply) => {
+    app.post<{ Body: Fields | undefined }>('/fetch', async (request, reply) => {
       const course = this.courseOf(request.body)
       const { members } = await this.services.roster(course.memberships)
       const before = new Set(course.people.map((one) => one.user_id))
@@ -113,48 +114,48 @@ class Tally {
       this.tool.state.save()
       return this.openBench(reply)
     })
-    app.post<{ Body: Fields | undefined }>('/paper', async (request, reply) => {
+    app.post<{ Body: Fields | undefined }>('/trial', async (request, reply) => {
       const course = this.courseOf(request.body)
       const label = (request.body?.['label'] ?? '').trim()
       const maximum = Number(request.body?.['maximum'])
-      if (!label || !(maximum > 0)) throw new LaunchRefused(400, 'A paper needs a name and what it is out of.')
+      if (!label || !(maximum > 0)) throw new LaunchRefused(400, 'A trial needs a name and a maximum.')
       const { id } = await this.services.makeColumn(course.lineitems, {
         label,
         scoreMaximum: maximum,
-        resourceId: `paper ${label}`,
+        resourceId: `trial ${label}`,
       })
-      course.papers[label] = { label, maximum, column: id, marks: {}, sent: {} }
+      course.trials[label] = { label, maximum, column: id, marks: {}, sent: {} }
       this.tool.state.save()
       return this.openBench(reply)
     })
     app.post<{ Body: Fields | undefined }>('/marks', (request, reply) => {
-      const paper = this.courseOf(request.body).papers[request.body?.['paper'] ?? '']
-      if (!paper) throw new LaunchRefused(404, 'There is no such paper.')
+      const trial = this.courseOf(request.body).trials[request.body?.['trial'] ?? '']
+      if (!trial) throw new LaunchRefused(404, 'There is no such trial.')
       for (const [name, text] of Object.entries(request.body ?? {}))
-        if (name.startsWith('mark ') && (text ?? '').trim() !== '') paper.marks[name.slice(5)] = Number(text)
+        if (name.startsWith('mark ') && (text ?? '').trim() !== '') trial.marks[name.slice(5)] = Number(text)
       this.tool.state.save()
       return this.openBench(reply)
     })
-    // All of them, also those that were sent before: after a regrade it is the same button.
+    // All of them, also those that were sent before: after a change it is the same button.
     app.post<{ Body: Fields | undefined }>('/send', async (request, reply) => {
-      const paper = this.courseOf(request.body).papers[request.body?.['paper'] ?? '']
-      if (!paper) throw new LaunchRefused(404, 'There is no such paper.')
+      const trial = this.courseOf(request.body).trials[request.body?.['trial'] ?? '']
+      if (!trial) throw new LaunchRefused(404, 'There is no such trial.')
       const refused: string[] = []
-      for (const [userId, mark] of Object.entries(paper.marks)) {
-        const { status, said } = await this.services.score(paper.column, {
+      for (const [userId, mark] of Object.entries(trial.marks)) {
+        const { status, said } = await this.services.score(trial.column, {
           userId,
           activityProgress: 'Completed',
           gradingProgress: 'FullyGraded',
           scoreGiven: mark,
-          scoreMaximum: paper.maximum,
+          scoreMaximum: trial.maximum,
         })
-        if (status < 300) paper.sent[userId] = mark
+        if (status < 300) trial.sent[userId] = mark
         else refused.push(said)
       }
       this.tool.state.save()
       return this.openBench(
         reply,
-        `${Object.keys(paper.sent).length} scores stand at your platform.${refused.length > 0 ? ` ${refused.length} were refused: ${refused[0]}` : ''}`,
+        `${Object.keys(trial.sent).length} scores are at your platform.${refused.length > 0 ? ` ${refused.length} were refused: ${refused[0]}` : ''}`,
       )
     })
     app.get('/practice/tally', (_, reply) =>
@@ -180,7 +181,7 @@ class Tally {
 
   private async token(): Promise<string> {
     const { held } = this.mine()
-    if (!held) throw new LaunchRefused(409, 'No course is linked yet: connect first.')
+    if (!held) throw new LaunchRefused(409, 'No course is connected yet.')
     if (held.expiresAt > Date.now()) return held.access
     const fresh = await exchange(await this.server(), this.platform(), await this.tool.state.signingKey(), {
       grant_type: 'refresh_token',
@@ -193,7 +194,7 @@ class Tally {
 
   private courseOf(body: Fields | undefined): LinkedCourse {
     const found = this.mine().courses[body?.['course'] ?? '']
-    if (!found) throw new LaunchRefused(404, 'This course is not linked.')
+    if (!found) throw new LaunchRefused(404, 'This course is not connected.')
     return found
   }
 
@@ -201,10 +202,10 @@ class Tally {
     const response = await fetch((await this.server())['urn:bathyscribe:courses'], {
       headers: { authorization: `Bearer ${await this.token()}` },
     })
-    const { courses } = (await response.json()) as { courses: Omit<LinkedCourse, 'people' | 'news' | 'papers'>[] }
+    const { courses } = (await response.json()) as { courses: Omit<LinkedCourse, 'people' | 'news' | 'trials'>[] }
     for (const course of courses)
       this.mine().courses[course.id] = {
-        ...(this.mine().courses[course.id] ?? { people: [], news: { added: [], left: [] }, papers: {} }),
+        ...(this.mine().courses[course.id] ?? { people: [], news: { added: [], left: [] }, trials: {} }),
         ...course,
       }
     this.tool.state.save()
@@ -214,21 +215,21 @@ class Tally {
     const { held, courses } = this.mine()
     const body = Object.values(courses).map((course) => {
       const { added, left } = course.news
-      const papers = Object.values(course.papers).map((paper) => {
+      const trials = Object.values(course.trials).map((trial) => {
         const lines = course.people.map(
           (one) =>
-            `<label>${escape(one.name ?? one.user_id)} <input type="text" name="mark ${escape(one.user_id)}" value="${paper.marks[one.user_id] ?? ''}"> of ${paper.maximum}</label>`,
+            `<label>${escape(one.name ?? one.user_id)} <input type="text" name="mark ${escape(one.user_id)}" value="${trial.marks[one.user_id] ?? ''}"> of ${trial.maximum}</label>`,
         )
-        return `<fieldset><legend>${escape(paper.label)}</legend>${buttonForm('/marks', { course: course.id, paper: paper.label }, 'Keep the marks', lines.join(''))}${buttonForm('/send', { course: course.id, paper: paper.label }, 'Send all scores')}</fieldset>`
+        return `<fieldset><legend>${escape(trial.label)}</legend>${buttonForm('/marks', { course: course.id, trial: trial.label }, 'Write up', lines.join(''))}${buttonForm('/send', { course: course.id, trial: trial.label }, 'Send everything')}</fieldset>`
       })
-      return `<h2>${escape(course.label)} ${escape(course.title)}</h2><p>${course.people.length} learners${added.length > 0 ? `, new: ${added.map(escape).join(', ')}` : ''}${left.length > 0 ? `, left: ${left.map(escape).join(', ')}` : ''}.</p>${buttonForm('/pull', { course: course.id }, 'Pull the roster')}${papers.join('')}${buttonForm('/paper', { course: course.id }, 'Add a paper', '<label>Paper <input type="text" name="label"></label><label>Out of <input type="text" name="maximum" value="20"></label>')}`
+      return `<h2>${escape(course.label)} ${escape(course.title)}</h2><p>${course.people.length} learners${added.length > 0 ? `, new: ${added.map(escape).join(', ')}` : ''}${left.length > 0 ? `, left: ${left.map(escape).join(', ')}` : ''}.</p>${buttonForm('/fetch', { course: course.id }, 'Fetch the people')}${trials.join('')}${buttonForm('/trial', { course: course.id }, 'Enter a trial', '<label>Trial <input type="text" name="label"></label><label>Maximum <input type="text" name="maximum" value="20"></label>')}`
     })
-    const link = '<p><a href="/connect">Link a course</a></p>'
+    const link = '<p><a href="/connect">Connect with a course</a></p>'
     return this.tool.send(
       reply,
-      'The bench',
+      'The examiner’s log',
       '',
-      `${said && `<p><strong>${escape(said)}</strong></p>`}${body.join('')}${link}${held ? buttonForm('/disconnect', {}, 'Unlink everything') : ''}`,
+      `${said && `<p><strong>${escape(said)}</strong></p>`}${body.join('')}${link}${held ? buttonForm('/disconnect', {}, 'End the connection') : ''}`,
     )
   }
 }

@@ -29,7 +29,7 @@ interface Essay {
   name: string
   text: string
   submittedAt: string
-  state: 'submitted' | 'graded' | 'returned'
+  state: 'submitted' | 'graded' | 'shown'
   marks?: Record<string, number>
   comment?: string
 }
@@ -39,7 +39,7 @@ interface WatchlogLink {
   essays: Record<string, Essay>
 }
 
-/** Watchlog Essays, a practice tool of LTI 1.3: essays handed in, withdrawn before grading, graded with a rubric, returned with a comment, and looked at one by one. */
+/** Watchlog Essays, a practice tool of LTI 1.3: essays handed in, withdrawn before grading, graded with a rubric, shown with a comment, and looked at one by one. */
 export function createWatchlog(options: Tool13Options): Promise<FastifyInstance> {
   return createTool13<WatchlogLink>(options, (tool) => new Watchlog(tool, options).parts())
 }
@@ -97,10 +97,10 @@ class Watchlog {
       if (!essay) throw new LaunchRefused(400, 'Nothing was handed in.')
       essay.marks = Object.fromEntries(RUBRIC.map((one) => [one.id, within(body[one.id], one.points)]))
       essay.comment = (body['comment'] ?? '').trim().slice(0, 4000)
-      essay.state = body['return'] === 'on' ? 'returned' : 'graded'
+      essay.state = body['show'] === 'on' ? 'shown' : 'graded'
       this.tool.state.save()
       const said =
-        essay.state === 'returned'
+        essay.state === 'shown'
           ? await this.tell(link, body['student']!, {
               activityProgress: 'Completed',
               gradingProgress: 'FullyGraded',
@@ -174,7 +174,7 @@ class Watchlog {
       essay?.state === 'submitted'
         ? `${essayView(essay)}<p>It waits for your instructor.</p>${buttonForm('/withdraw', { session }, 'Withdraw it')}`
         : essay
-          ? essayView(essay, essay.state === 'returned')
+          ? essayView(essay, essay.state === 'shown')
           : buttonForm(
               '/hand-in',
               { session },
@@ -202,7 +202,7 @@ function gradeForm(session: string, student: string, essay: Essay): string {
     '/grade',
     { session, student },
     'Grade',
-    `${lines.join('')}<label>Comment <input type="text" name="comment" value="${escape(essay.comment ?? '')}"></label><label><input type="checkbox" name="return" checked> Return it now</label>`,
+    `${lines.join('')}<label>Comment <input type="text" name="comment" value="${escape(essay.comment ?? '')}"></label><label><input type="checkbox" name="show" checked> Let the learner see it now</label>`,
   )
 }
 

@@ -35,7 +35,7 @@ export async function seedContent(url: string, client: Client, units: Units): Pr
     kind: 'tool_link',
     unit: unit('Planning a survey'),
     tool: 'chandlery-shelf',
-    title: 'Pilot Books',
+    title: 'Deck stores',
     published: true,
   })
 
@@ -44,7 +44,7 @@ export async function seedContent(url: string, client: Client, units: Units): Pr
   )
   await make(tomas, HYD, notes, {
     tool: 'lantern-margins',
-    title: 'Notes on the tides',
+    title: 'Corrections to the tides',
     points: '10',
     category: 'Projects',
     unit: unit('Reducing soundings'),
@@ -57,7 +57,7 @@ export async function seedContent(url: string, client: Client, units: Units): Pr
     category: 'Chart work',
     unit: unit('By the sun', 'NAV 120'),
   })
-  const { addresses } = await plottingSets(client)
+  const { addresses } = await plottingSheets(client)
   await tomas.client.call('createAssignment', {
     params: NAV,
     body: {
@@ -74,7 +74,7 @@ export async function seedContent(url: string, client: Client, units: Units): Pr
   await tomas.client.call('createAssignment', {
     params: NAV,
     body: {
-      title: 'Signals by night',
+      title: 'Wind and sea',
       tool: 'signal-mast',
       points: '5',
       category: 'Drills',
@@ -83,10 +83,10 @@ export async function seedContent(url: string, client: Client, units: Units): Pr
   })
 }
 
-/** The addresses of Plotting Table's sets as an author copies them out of the browser. */
-async function plottingSets(client: Client): Promise<{ addresses: Record<string, string> }> {
+/** The addresses of Plotting Table's sheets as an author copies them out of the browser. */
+async function plottingSheets(client: Client): Promise<{ addresses: Record<string, string> }> {
   const { launchUrl } = await client.call('showTool', { params: { tool: 'plotting-table' } })
-  const page = await (await fetch(launchUrl!.replace(/launch$/, 'sets'))).text()
+  const page = await (await fetch(launchUrl!.replace(/launch$/, 'sheets'))).text()
   const all = [...page.matchAll(/<code>([^<]*\/plot\/([a-z-]+)\?[^<]*)<\/code>/g)]
   return {
     addresses: Object.fromEntries(all.map(([, address = '', id = '']) => [id, address.replaceAll('&amp;', '&')])),

@@ -74,21 +74,21 @@ async function essays(url: string, client: Client, people: Learner[]): Promise<v
       const at = page.text.indexOf(text)
       const student = /name="student" value="([^"]+)"/.exec(page.text.slice(at))?.[1]
       if (!form || !student) throw new Error('The essay is not there to be graded.')
-      return page.submit('/grade', { ...more, student, return: 'on' })
+      return page.submit('/grade', { ...more, student, show: 'on' })
     })
   for (const [i, more] of marks.entries()) await grade(ESSAYS[i]!.slice(0, 30), more)
 }
 
-/** Signal Mast makes a column of its own beside the assignment for the same discussion. */
+/** Signal Mast makes a column of its own beside the assignment for the same round. */
 async function twins(url: string, client: Client, people: Learner[]): Promise<void> {
   const { id } = await client.call('createAssignment', {
     params: MET,
     body: {
-      title: 'Signals by night, week 2',
+      title: 'Wind and sea, round 2',
       tool: 'signal-mast',
       points: '5',
       category: 'Observations',
-      customParameters: { topic: 'Signals by night', deadline: '2' },
+      customParameters: { topic: 'Wind and sea', round: '2' },
       publish: true,
     },
   })
@@ -96,11 +96,11 @@ async function twins(url: string, client: Client, people: Learner[]): Promise<vo
   const mast = await maren.follow(`/lti/launch/${id}?target=frame`)
   for (const person of people.slice(0, 5)) {
     const page = await (await signIn(url, person.username, PASSWORD)).follow(`/lti/launch/${id}?target=frame`)
-    await page.submit('/say', { text: 'Two white over red: I would stand clear.' })
+    await page.submit('/observe', { text: 'West, force five, and the sea rough.' })
   }
   const again = await maren.follow(`/lti/launch/${id}?target=frame`)
   await again.submit('/send', { own: 'yes' })
-  if (!mast.text.includes('deadline 2')) throw new Error('The mast did not open.')
+  if (!mast.text.includes('round 2')) throw new Error('The mast did not open.')
 }
 
 /** By the teaching assistant: an instructor signs in often enough on this day. */

@@ -204,9 +204,9 @@ async function registerByHand(client: Client, { harbour, chandlery, plotting }: 
       name: 'Chandlery Shelf',
       ...CREDENTIALS.chandlery,
       launchUrl: `${chandlery}/launch`,
-      description: 'Books and charts for reading on board. Opens only under the exact title of a shelf.',
+      description: 'Lists of the gear that lies in the lockers on deck. A locker opens under its exact label only.',
       features: [],
-      exactTitles: ['Chandlery Shelf', 'Pilot Books', 'Weather Atlas'],
+      exactTitles: ['Chandlery Shelf', 'Deck stores', 'Foul weather gear'],
       placements: [{ place: 'course_menu', target: 'window' }, { place: 'unit_item' }, { place: 'assignment' }],
     },
   })
@@ -215,7 +215,7 @@ async function registerByHand(client: Client, { harbour, chandlery, plotting }: 
       name: 'Plotting Table',
       ...CREDENTIALS.plotting,
       launchUrl: `${plotting}/launch`,
-      description: 'Problem sets of chart work, each at an address of its own.',
+      description: 'Chart sheets, each at an address of its own.',
       disclosure: 'name',
       features: ['scores'],
       soundingParameters: { practice_score: '0.645' },
@@ -251,9 +251,9 @@ async function fillMenus(url: string, client: Client): Promise<void> {
   const add = (course: string, tool: string, more: { label?: string; audience?: 'instructors' } = {}) =>
     client.call('addMenuEntry', { params: { course: key(course) }, body: { tool, ...more } })
   const desk = await add('HYD 210', 'harbour-desk')
-  await add('HYD 210', 'chandlery-shelf', { label: 'Pilot Books' })
+  await add('HYD 210', 'chandlery-shelf', { label: 'Deck stores' })
   await add('NAV 120', 'harbour-desk', { label: 'Harbour' })
-  await add('MET 130', 'chandlery-shelf', { label: 'Weather Atlas' })
+  await add('MET 130', 'chandlery-shelf', { label: 'Foul weather gear' })
   await add('MET 130', 'chandlery-shelf', { label: 'Weather atlas, for instructors', audience: 'instructors' })
   const tomas = await signIn(url, 'tomas', PASSWORD)
   await openAssignment(tomas, desk.id)
