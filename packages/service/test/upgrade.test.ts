@@ -40,7 +40,7 @@ beforeAll(async () => {
   aino = await academy.signIn('aino')
   resultId = await resultOf(aino)
   for (const fraction of ['0.1', '0.64', '1.7', '0.333333333333']) await send(resultId, fraction)
-  await send(await resultOf(await academy.signIn('niamh')), '1')
+  await send(await resultOf(await academy.signIn('niamh')), '1', 'Three knots')
   const dropped = await resultOf(await academy.signIn('drops'))
   await client.call('changeEnrolment', { params: { course: 'HYD-210', person: 'drops' }, body: { state: 'dropped' } })
   await send(dropped, '0.5')
@@ -60,17 +60,21 @@ beforeAll(async () => {
 })
 
 const resultOf = async (who: Visitor) => (await openForm(who, assignment)).fields['lis_result_sourcedid']!
-const send = (id: string, fraction: string) =>
+const send = (id: string, fraction: string, handedIn = '') =>
   sendOutcome(
     { serviceUrl: `${academy.url}/lti/outcomes`, resultId: id, key: KEY, secret: SECRET },
-    outcomeXml('replaceResult', id, fraction),
+    outcomeXml('replaceResult', id, fraction).replace(
+      '</result>',
+      `${handedIn && `<resultData><text>${handedIn}</text></resultData>`}</result>`,
+    ),
   )
 /** What no upgrade may change: who is scored how, by what trail, in which work. Rows of earlier schemas know less of some things. */
 async function whatStands() {
   const { client } = academy.admin
   const trail = async (person: string) => {
     const { cell, items } = await client.call('showTrail', { params: { assignment, person } })
-    return { points: cell.points, sent: items.map((one) => [one.outcome, one.operation, one.sent, one.points]) }
+    const sent = items.map((one) => [one.outcome, one.operation, one.sent, one.points, one.handedIn?.value ?? null])
+    return { points: cell.points, sent }
   }
   const book = await client.call('showGradebook', { params: { course: 'HYD-210' } })
   return {
@@ -78,6 +82,7 @@ async function whatStands() {
     niamh: await trail('niamh'),
     drops: await trail('drops'),
     columns: book.columns.map((one) => [one.title, one.points, one.scored]),
+    handedOn: await academy.query(`select title, hand_on from assignment order by 1`),
     people: await academy.query(
       `select p.username, e.role, e.state from enrolment e join person p on p.id = e.person_id order by 1`,
     ),
@@ -94,6 +99,8 @@ describe('an upgrade', () => {
     expect(reads.aino.sent.length).toBe(4)
     expect(reads.aino.points).toBe('4.1666666666625')
     expect(reads.niamh.points).toBe('7.25')
+    expect(reads.niamh.sent.map(([, , , , handedIn]) => handedIn)).toEqual([null, 'Three knots'])
+    expect(reads.handedOn).toMatchObject([{ hand_on: 'manual' }])
   })
 
   it.each(Array.from({ length: SCHEMAS - 1 }, (_, i) => SCHEMAS - 1 - i))(
