@@ -1,4 +1,11 @@
-import { HAND_ON, type Client, type HandOn, type HandOnView, type RecordsOffice } from '@bathyscribe/contract'
+import {
+  HAND_ON,
+  HAND_ON_WORDS,
+  type Client,
+  type HandOn,
+  type HandOnView,
+  type RecordsOffice,
+} from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { examples, job, optionsOf, show, wholeNumber } from '../terminal/command.js'
 import { connect } from '../terminal/connect.js'
@@ -15,13 +22,6 @@ export function addHandOnCommands(gradebook: Command): void {
   addShow(office)
   addSet(office)
   addRemove(office)
-}
-
-const MODES: Record<HandOn, string> = {
-  manual: 'by hand',
-  scheduled: 'on schedule',
-  at_once: 'at once',
-  never: 'never',
 }
 
 interface Given {
@@ -101,7 +101,7 @@ async function setMode(client: Client, course: string, columns: string[], mode: 
 }
 
 const showModes = ({ items }: Awaited<ReturnType<typeof setMode>>) =>
-  items.map((one) => `“${visible(one.title)}” is handed on: ${MODES[one.mode]}.`).join('\n')
+  items.map((one) => `“${visible(one.title)}” is handed on: ${HAND_ON_WORDS[one.mode]}.`).join('\n')
 
 function addHandedOn(gradebook: Command): void {
   gradebook
@@ -198,7 +198,7 @@ function showHandOn(view: HandOnView): string {
       ['column', 'handed on', 'results', 'accepted', 'waiting', 'refused', 'not handed on'],
       view.columns.map((one) => [
         visible(one.title),
-        MODES[one.mode],
+        HAND_ON_WORDS[one.mode],
         String(one.results),
         String(one.accepted),
         String(one.waiting),

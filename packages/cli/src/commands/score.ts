@@ -6,10 +6,11 @@ import { moment, paint, state, table, visible } from '../terminal/output.js'
 
 const LOOK_EVERY_MS = 1000
 
+/** Each as it is called here and in the API. */
 const ACTS = [
-  ['lift', 'lifts your own points: the tool’s apply again'],
-  ['exempt', 'leaves a learner out of one column, on both sides of the total'],
-  ['include', 'includes an exempt learner again'],
+  ['lift', 'lift', 'lifts your own points: the tool’s apply again'],
+  ['exempt', 'exempt', 'leaves a learner out of one column, on both sides of the total'],
+  ['include', 'count', 'includes an exempt learner again'],
 ] as const
 
 export function addScoreCommands(program: Command): void {
@@ -95,20 +96,20 @@ function addSet(score: Command): void {
 }
 
 function addActs(score: Command): void {
-  for (const [act, description] of ACTS)
+  for (const [name, act, description] of ACTS)
     score
-      .command(`${act} <assignment> <person>`)
+      .command(`${name} <assignment> <person>`)
       .description(description)
       .addHelpText(
         'after',
-        examples(`score ${act} HYD-210/soundings-and-datum aino`, `score ${act} WKR-115/first-watch paora --json`),
+        examples(`score ${name} HYD-210/soundings-and-datum aino`, `score ${name} WKR-115/first-watch paora --json`),
       )
       .action(
         job(async ({ client, show }, assignment, person) =>
           show(
             await client.call('gradeByHand', {
               params: { assignment: assignment, person: person },
-              body: { act: act === 'include' ? 'count' : act },
+              body: { act },
             }),
             (trail) => `${visible(trail.person.fullName)}: ${trail.explained}`,
           ),

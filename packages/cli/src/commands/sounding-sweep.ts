@@ -88,7 +88,7 @@ async function follow(client: Client, started: SweepDetail, progress: boolean): 
 export function addSweepCommands(sounding: Command): void {
   addSweep(sounding)
   addSweeps(sounding)
-  addSwept(sounding)
+  addSweepShow(sounding)
   addStates(sounding)
   addSchedule(sounding)
 }
@@ -173,7 +173,7 @@ function addSweeps(sounding: Command): void {
     )
 }
 
-function addSwept(sounding: Command): void {
+function addSweepShow(sounding: Command): void {
   sounding
     .command('sweep-show <sweep>')
     .description('shows a sweep: what is wrong by cause, and its links')

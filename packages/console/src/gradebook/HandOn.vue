@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { HAND_ON, type HandOn } from '@bathyscribe/contract'
+import { HAND_ON, HAND_ON_WORDS, type HandOn } from '@bathyscribe/contract'
 import { computed, ref, watch } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
@@ -14,12 +14,6 @@ const { data: view, error } = useCall('showHandOn', () => ({ params: { course } 
 const { data: office } = useCall('showRecordsOffice', () => (isAdministrator.value ? {} : undefined))
 const { act, actError, busy } = useActing()
 const said = ref('')
-const WORDS: Record<HandOn, string> = {
-  manual: 'by hand',
-  scheduled: 'on schedule',
-  at_once: 'at once',
-  never: 'never',
-}
 const unsent = computed(
   () => view.value?.columns.reduce((sum, one) => sum + (one.mode === 'never' ? 0 : one.unsent), 0) ?? 0,
 )
@@ -130,8 +124,8 @@ async function download() {
                 :aria-label="`When ${one.title} is handed on`"
                 @change="setMode(one.id, ($event.target as HTMLSelectElement).value)"
               >
-                <option v-for="mode in HAND_ON" :key="mode" :value="mode">{{ WORDS[mode] }}</option></select
-              ><template v-else>{{ WORDS[one.mode] }}</template>
+                <option v-for="mode in HAND_ON" :key="mode" :value="mode">{{ HAND_ON_WORDS[mode] }}</option></select
+              ><template v-else>{{ HAND_ON_WORDS[one.mode] }}</template>
             </td>
             <td class="text-end">{{ one.results }}</td>
             <td class="text-end">{{ one.accepted }}</td>

@@ -161,7 +161,7 @@ const print = () => window.print()
     </div>
     <p v-if="found.taken > 0" class="note-good" role="status">
       {{ found.taken }} {{ found.taken === 1 ? 'value is' : 'values are' }} now your own points, with the file as
-      evidence. Each can be taken back in its trail.
+      evidence. Each can be lifted in its trail.
     </p>
     <p v-if="rows.length === 0" class="panel">No line of these kinds.</p>
     <div v-else class="panel table-responsive">

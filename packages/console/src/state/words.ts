@@ -96,5 +96,5 @@ export function sizeWords(bytes: number): string {
 
 /** A cause’s code, such as `other_scheme` or `other_scheme+trailing_slash`, as a person reads it. */
 export function causeInWords(code: string): string {
-  return code.replaceAll('_', ' ').replaceAll('+', ' and ')
+  return plain(code).replaceAll('+', ' and ')
 }

@@ -4,6 +4,12 @@ import { AssignmentRef, Decimal, line, Moment, PersonRef } from './common.js'
 /** How a column's results go on to the records office. */
 export const HAND_ON = ['manual', 'scheduled', 'at_once', 'never'] as const
 export type HandOn = (typeof HAND_ON)[number]
+export const HAND_ON_WORDS: Readonly<Record<HandOn, string>> = {
+  manual: 'by hand',
+  scheduled: 'on schedule',
+  at_once: 'at once',
+  never: 'never',
+}
 
 const address = z.url({ protocol: /^https?$/ }).max(2000)
 

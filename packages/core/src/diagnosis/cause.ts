@@ -94,6 +94,9 @@ export function together(causes: readonly Cause[]): Cause {
   }
 }
 
+/** The causes that were put together under one code. */
+export const partsOfCode = (code: string): string[] => code.split('+')
+
 /** A secret as it may be shown: its length. */
 export function hinted(secret: string): string {
   return `${secret.length} characters`

@@ -1,4 +1,4 @@
-export { concluded, faultsIn, type Cause, type Diagnosis, type Found } from './cause.js'
+export { concluded, faultsIn, partsOfCode, type Cause, type Diagnosis, type Found } from './cause.js'
 export { Proof } from './proof.js'
 export { diagnoseBaseString, diagnoseSignature, MISTAKES } from './signature/index.js'
 export type { BaseStringFacts, HeldSecret, SignatureFacts } from './signature/facts.js'
@@ -29,13 +29,5 @@ export {
   type Objection,
   type SentFacts,
 } from './tool-words.js'
-export {
-  asDoubted,
-  CAUSE_CODES,
-  MOST_WRONG,
-  partsOfCode,
-  trackRecord,
-  type CountedCause,
-  type TrackRecord,
-} from './track-record.js'
+export { asDoubted, CAUSE_CODES, MOST_WRONG, trackRecord, type CountedCause, type TrackRecord } from './track-record.js'
 export { LETTER_LANGUAGES, supportLetter, type LetterFacts, type LetterLanguage } from './letter/index.js'

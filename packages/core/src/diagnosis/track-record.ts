@@ -1,4 +1,4 @@
-import type { Diagnosis } from './cause.js'
+import { partsOfCode, type Diagnosis } from './cause.js'
 import { GERMAN } from './letter/german.js'
 
 /** The codes of all causes that can be told. */
@@ -6,9 +6,6 @@ export const CAUSE_CODES: readonly string[] = Object.keys(GERMAN).sort()
 
 /** A cause that was wrong so often is no longer told as proven until somebody has looked at it. */
 export const MOST_WRONG = 2
-
-/** Causes that explain a message together only have their codes in one, joined by “+”. */
-export const partsOfCode = (code: string) => code.split('+')
 
 /** How a diagnosis may be told when some causes are in doubt: what rests on one of them is likely, and no more. */
 export function asDoubted(

@@ -13,10 +13,6 @@ import { expire, expireStrangers } from '../records/expiry.js'
 import { dropWireParts, makeWireParts } from '../records/wire-partitions.js'
 
 const SOUNDING = 'sounding'
-const EXPIRY = 'expiry'
-const DIGESTS = 'digests'
-const LINKS = 'sign-in-links'
-const VERDICTS = 'verdicts'
 const DAY_MS = 24 * 3600_000
 /** So long an account is known where it signed in from. */
 const SIGN_IN_PLACE_DAYS = 180
@@ -43,10 +39,6 @@ export async function startJobs(context: Context, database: DataSource): Promise
   boss.on('error', (error) => log.warn({ reason: error.message }, 'the queue could not reach its records'))
   await boss.start()
   await boss.createQueue(SOUNDING, { name: SOUNDING, retryLimit: 0, expireInSeconds: SOUNDING_LIMIT_MS / 1000 + 30 })
-  await boss.createQueue(EXPIRY, { name: EXPIRY, retryLimit: 2 })
-  await boss.createQueue(DIGESTS, { name: DIGESTS, retryLimit: 0 })
-  await boss.createQueue(LINKS, { name: LINKS, retryLimit: 0 })
-  await boss.createQueue(VERDICTS, { name: VERDICTS, retryLimit: 0 })
 
   const stopping = new AbortController()
   /** Soundings that are running, those that wait for a person included. */
@@ -69,14 +61,23 @@ export async function startJobs(context: Context, database: DataSource): Promise
       )
     },
   )
-  await boss.work(EXPIRY, { pollingIntervalSeconds: 60 }, () => expireAll(context, database))
-  await boss.schedule(EXPIRY, '17 * * * *')
-  await boss.work(DIGESTS, { pollingIntervalSeconds: 60 }, () => sendDueDigests(context))
-  await boss.schedule(DIGESTS, '*/10 * * * *')
-  await boss.work(LINKS, { pollingIntervalSeconds: 10 }, () => mailSignInLinks(context))
-  await boss.schedule(LINKS, '* * * * *')
-  await boss.work(VERDICTS, { pollingIntervalSeconds: 10 }, () => settleVerdicts(context))
-  await boss.schedule(VERDICTS, '* * * * *')
+  /** Does something by the clock, in one process at a time. */
+  const regularly = async (
+    name: string,
+    at: { cron: string; pollingIntervalSeconds: number; retryLimit: number },
+    work: () => Promise<unknown>,
+  ) => {
+    const { cron, pollingIntervalSeconds, retryLimit } = at
+    await boss.createQueue(name, { name, retryLimit })
+    await boss.work(name, { pollingIntervalSeconds }, work)
+    await boss.schedule(name, cron)
+  }
+  const eachMinute = { cron: '* * * * *', pollingIntervalSeconds: 10, retryLimit: 0 }
+  const eachHour = { cron: '17 * * * *', pollingIntervalSeconds: 60, retryLimit: 2 }
+  await regularly('expiry', eachHour, () => expireAll(context, database))
+  await regularly('digests', { cron: '*/10 * * * *', pollingIntervalSeconds: 60, retryLimit: 0 }, () => sendDueDigests(context)) // oxfmt-ignore
+  await regularly('sign-in-links', eachMinute, () => mailSignInLinks(context))
+  await regularly('verdicts', eachMinute, () => settleVerdicts(context))
   await interruptStale(context)
 
   return {

@@ -36,9 +36,12 @@ const MOST_LINKS = 2000
 /** An entry is given its number before it is written: what is younger may still find an earlier one beside it. */
 const SETTLED = `interval '1 minute'`
 
-/** Causes that were told wrongly so often since somebody looked at them. A cause that was told with others is one of them each. */
+/** A cause that was told with others, or was several in truth, is one of them each. */
+const CODES_TOLD = `cross join lateral unnest(string_to_array(v.code, '+')) c (code)`
+const CODES_MEANT = `cross join lateral unnest(string_to_array(v.was, '+')) c (code)`
+/** Causes that were told wrongly so often since somebody looked at them. */
 const WRONG_SINCE = `
-  select c.code, count(*)::int as wrong from diagnosis_verdict v cross join lateral unnest(string_to_array(v.code, '+')) c (code)
+  select c.code, count(*)::int as wrong from diagnosis_verdict v ${CODES_TOLD}
   left join diagnosis_look l on l.code = c.code
   where v.verdict = 'wrong' and v.code <> 'none' and (l.at is null or v.at > l.at) group by c.code`
 
@@ -98,11 +101,11 @@ export class VerdictRecords {
       `select code, month, sum(r)::int as right, sum(i)::int as "rightByItself", sum(w)::int as wrong, sum(m)::int as missed from (
          select c.code, to_char(v.at at time zone 'UTC', 'YYYY-MM') as month,
            (v.verdict = 'right' and not v.by_itself)::int as r, (v.verdict = 'right' and v.by_itself)::int as i, (v.verdict = 'wrong')::int as w, 0 as m
-         from ${HELD} v cross join lateral unnest(string_to_array(v.code, '+')) c (code) where v.code <> 'none'
+         from ${HELD} v ${CODES_TOLD} where v.code <> 'none'
          union all
          -- An entry whose causes were all wrong missed what it was once, not once for each.
          select c.code, to_char(max(v.at) at time zone 'UTC', 'YYYY-MM'), 0, 0, 0, 1
-         from ${HELD} v cross join lateral unnest(string_to_array(v.was, '+')) c (code) where v.was is not null group by v.wire_entry_id, c.code
+         from ${HELD} v ${CODES_MEANT} where v.was is not null group by v.wire_entry_id, c.code
        ) x group by code, month order by code, month`,
     )
   }
@@ -118,9 +121,9 @@ export class VerdictRecords {
       })[]
     >(
       `with said as (
-         select c.code, v.sentence, v.wire_entry_id, v.at, v.code = c.code as alone from ${HELD} v cross join lateral unnest(string_to_array(v.code, '+')) c (code) where v.code <> 'none'
+         select c.code, v.sentence, v.wire_entry_id, v.at, v.code = c.code as alone from ${HELD} v ${CODES_TOLD} where v.code <> 'none'
          union all
-         select c.code, null, v.wire_entry_id, v.at, false from ${HELD} v cross join lateral unnest(string_to_array(v.was, '+')) c (code) where v.was is not null
+         select c.code, null, v.wire_entry_id, v.at, false from ${HELD} v ${CODES_MEANT} where v.was is not null
        ), newest as (select distinct on (code) code, wire_entry_id, at from said order by code, at desc, wire_entry_id desc),
        told as (select distinct on (code) code, sentence from said where alone and sentence is not null order by code, at desc),
        wrong as (${WRONG_SINCE})

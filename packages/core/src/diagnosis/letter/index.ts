@@ -1,4 +1,4 @@
-import type { Cause, Diagnosis } from '../cause.js'
+import { partsOfCode, type Cause, type Diagnosis } from '../cause.js'
 import { plainCommands, type Shows } from './commands.js'
 import { GERMAN } from './german.js'
 
@@ -117,7 +117,7 @@ function inGermanAsAWhole({ causes: [first, ...more], certainty }: Diagnosis): s
 
 /** Mistakes that were made together have a sentence and a request each. */
 function inGerman(cause: Cause): Pick<Cause, 'sentence' | 'theirs'> {
-  const told = cause.code.split('+').flatMap((code) => GERMAN[code] ?? [])
+  const told = partsOfCode(cause.code).flatMap((code) => GERMAN[code] ?? [])
   if (told.length === 0) return cause
   return {
     sentence: told.map(({ sentence }) => sentence).join(' '),
@@ -128,7 +128,7 @@ function inGerman(cause: Cause): Pick<Cause, 'sentence' | 'theirs'> {
 function commandsOf({ causes }: Diagnosis, { platform, kind }: LetterFacts, words: Words): string[] {
   const all = causes.flatMap(({ code, reproduce = [] }) => [
     ...reproduce,
-    ...code.split('+').flatMap((one) => plainCommands(one, platform, kind === 'token')),
+    ...partsOfCode(code).flatMap((one) => plainCommands(one, platform, kind === 'token')),
   ])
   const commands = all.filter(({ command }, n) => all.findIndex((one) => one.command === command) === n)
   if (commands.length === 0) return []

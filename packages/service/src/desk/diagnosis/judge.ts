@@ -1,5 +1,6 @@
 import { Refusal, type CauseRecords, type NewVerdict } from '@bathyscribe/contract'
 import {
+  asDoubted,
   CAUSE_CODES,
   MOST_WRONG,
   partsOfCode,
@@ -43,10 +44,9 @@ export async function judgeDiagnosis(
     () => ({ after: { verdict, causes: causes.map(({ code }) => code), ...(was && { was }) } }),
   )
   context.changes.publish({ kind: 'refusal', courseId: entry.courseId })
-  const inDoubt = await context.records.verdicts.doubted(MOST_WRONG)
   return {
     items: await context.records.verdicts.of(entryId),
-    doubted: found.causes.flatMap(({ code }) => partsOfCode(code)).filter((code) => inDoubt.has(code)),
+    doubted: asDoubted(found, await context.records.verdicts.doubted(MOST_WRONG)).doubts,
   }
 }
 
