@@ -1,12 +1,13 @@
 import AxeBuilder from '@axe-core/playwright'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { openBrowser, startDemo, visit } from './academy.js'
+import { signIn } from '@bathyscribe/yard/academy/browserless'
+import { openBrowser, PASSWORD, startDemo, visit } from './academy.js'
 
 let demo: Awaited<ReturnType<typeof startDemo>>
 let browser: Browser
-/** Where the sweep that the first test begins is looked at. */
-let sweep = ''
+/** Pages whose addresses are known when their things are there. */
+const found: Record<string, string> = {}
 beforeAll(async () => {
   demo = await startDemo('accessibility')
   browser = await openBrowser()
@@ -17,6 +18,7 @@ afterAll(async () => {
 })
 
 const COURSE = '/courses/HYD-210'
+/** What the technologist and instructors see. */
 const PAGES = [
   '/watch',
   '/tools',
@@ -37,6 +39,18 @@ const PAGES = [
   `${COURSE}/menu`,
   `${COURSE}/settings`,
   `${COURSE}/assignments/new`,
+  'an assignment',
+  'its change',
+  'a sounding',
+  'two soundings',
+  'its reconciliation',
+  `${COURSE}/rehearsal`,
+  '/waiting-work',
+  '/cases',
+  'a case',
+  '/people',
+  'a person',
+  '/audit',
   '/soundings',
   'the sweep',
   '/wire',
@@ -44,8 +58,13 @@ const PAGES = [
   '/wire/1/story',
   '/wire/story',
   '/wire/explain',
+  '/wire/causes',
+  '/glossary',
   '/account',
 ]
+/** What a learner sees. */
+const LEARNERS_PAGES = ['/courses', COURSE, 'an assignment', '/account', '/nothing-is-here']
+const WIDTHS = [1280, 390]
 
 describe('pages at WCAG 2.1 AA', () => {
   it('a sweep is begun from its page, and ends', async () => {
@@ -55,38 +74,88 @@ describe('pages at WCAG 2.1 AA', () => {
     await page.waitForURL(/\/sweeps\//)
     await page.getByRole('heading', { name: 'What is wrong, by cause' }).waitFor()
     await page.getByText('You can leave this page').waitFor({ state: 'detached', timeout: 150_000 })
-    sweep = new URL(page.url()).pathname
+    found['the sweep'] = new URL(page.url()).pathname
+    const { client } = await signIn(demo.url, 'ingrid', PASSWORD)
+    const one = await client.call('showAssignment', { params: { assignment: 'HYD-210/soundings-and-datum' } })
+    const { items } = await client.call('listSoundings', { query: { assignment: one.id, limit: 2 } })
+    const niamh = await client.call('showPerson', { params: { person: 'niamh' } })
+    found['an assignment'] = `${COURSE}/assignments/${one.id}`
+    found['its change'] = `${COURSE}/assignments/${one.id}/change`
+    found['its reconciliation'] = `${COURSE}/gradebook/${one.id}/reconcile`
+    found['a sounding'] = `/soundings/${items[0]!.id}`
+    found['two soundings'] = `/soundings/${items[0]!.id}/against`
+    const missed = (await client.call('listCases', {})).items[0]!
+    found['a case'] = `/courses/${missed.course.id}/assignments/${missed.assignment.id}/cases/${missed.person.id}`
+    const params = { assignment: one.id, person: 'niamh' }
+    const note = { to: 'learner', by: 'page', subject: 'Your score', text: 'It is here now.' } as const
+    await client.call('writeInCase', { params, body: note })
+    found['a person'] = `/people/${niamh.id}`
   })
 
-  describe('in light colours, and by their contrast in dark ones', () => {
+  describe.each([
+    { who: 'ingrid', pages: PAGES },
+    { who: 'niamh', pages: LEARNERS_PAGES },
+  ])('of $who, wide and on a phone, in light colours and by their contrast in dark ones', ({ who, pages }) => {
     let page: Page
     beforeAll(async () => {
-      ;({ page } = await visit(browser, demo.url, 'ingrid'))
+      ;({ page } = await visit(browser, demo.url, who))
     })
     afterAll(() => page?.context().close())
-    // No page of these has a frame of another site, for which a second window would gather what was found in each.
-    // Of what passes nothing is asked: to find a name for each of its elements took longer than the rules.
-    const axe = () => new AxeBuilder({ page }).setLegacyMode().options({ resultTypes: ['violations'] })
-    const faults = async (builder: AxeBuilder) =>
-      (await builder.analyze()).violations.map(
-        ({ id, nodes }) =>
-          `${id}: ${nodes
-            .map((node) => node.target.join(' '))
-            .slice(0, 3)
-            .join('; ')}`,
-      )
-
-    it.each(PAGES)('%s passes axe', async (path) => {
-      // Colours that are on their way to others are those of neither.
-      await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' })
-      await page.goto(demo.url + (path === 'the sweep' ? sweep : path))
+    it.each(pages)('%s passes axe', async (path) => {
+      await page.goto(demo.url + (found[path] ?? path))
       await page.waitForLoadState('networkidle')
       await page.getByRole('heading', { level: 1 }).first().waitFor()
-      expect(await faults(axe().withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa']))).toEqual([])
-      // Nothing but colours differs in the dark.
-      await page.emulateMedia({ colorScheme: 'dark', reducedMotion: 'reduce' })
-      await page.waitForFunction(() => document.documentElement.dataset['bsTheme'] === 'dark')
-      expect(await faults(axe().withRules(['color-contrast']))).toEqual([])
+      // What is folded away is looked at, too; of long lists the first.
+      await page.locator('#main details').evaluateAll((all) => {
+        for (const one of all.slice(0, 6)) (one as HTMLDetailsElement).open = true
+      })
+      expect(await faultsOf(page)).toEqual([])
     })
   })
+
+  it.each(['/sign-in', '/welcome'])('%s passes axe for whoever is not signed in', async (path) => {
+    const page = await (await browser.newContext()).newPage()
+    await page.goto(demo.url + path)
+    await page.getByRole('heading', { level: 1 }).first().waitFor()
+    expect(await faultsOf(page)).toEqual([])
+    await page.context().close()
+  })
 })
+
+const HEIGHT = 800
+/** The innermost of what stands out of the window furthest; asked inside the page. */
+function widest(): string {
+  const right = (one: Element) => one.getBoundingClientRect().right
+  const scrolls = (one: Element) => one.closest('.panel, .table-wrap, .nav-tabs') !== null
+  const out = [...document.querySelectorAll('main *')].filter((one) => right(one) > innerWidth + 1 && !scrolls(one))
+  const [first] = out.sort((a, b) => right(b) - right(a) || (a.contains(b) ? 1 : -1))
+  return first ? `${first.tagName} ${first.className} “${first.textContent.trim().slice(0, 40)}”` : 'what is not known'
+}
+/** What is wrong with a page as it stands, at each width: by every rule in light colours, and by contrast in dark ones, for nothing else differs there; and whether it is wider than the window. */
+async function faultsOf(page: Page): Promise<string[]> {
+  // No page of these has a frame of another site, for which a second window would gather what was found in each.
+  // Of what passes nothing is asked: to find a name for each of its elements took longer than the rules.
+  const axe = () =>
+    new AxeBuilder({ page })
+      .setLegacyMode()
+      .exclude('iframe')
+      .options({ resultTypes: ['violations'] })
+  const faults: string[] = []
+  const look = async (as: string, builder: AxeBuilder) => {
+    for (const { id, nodes } of (await builder.analyze()).violations)
+      faults.push(`${as}, ${id}: ${nodes.map((node) => node.target.join(' ')).slice(0, 3).join('; ')}`) // oxfmt-ignore
+  }
+  for (const width of WIDTHS) {
+    await page.setViewportSize({ width, height: HEIGHT })
+    // Colours that are on their way to others are those of neither.
+    await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' })
+    await page.waitForFunction(() => document.documentElement.dataset['bsTheme'] === 'light')
+    await look(`${width} light`, axe().withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa']))
+    await page.emulateMedia({ colorScheme: 'dark', reducedMotion: 'reduce' })
+    await page.waitForFunction(() => document.documentElement.dataset['bsTheme'] === 'dark')
+    await look(`${width} dark`, axe().withRules(['color-contrast']))
+    const wide = await page.evaluate(() => document.documentElement.scrollWidth)
+    if (wide > width) faults.push(`${width}: the page is ${wide} wide, by ${await page.evaluate(widest)}`)
+  }
+  return faults
+}

@@ -24,6 +24,7 @@ describe('in Chromium', () => {
     await tomas.getByRole('heading', { name: 'New assignment' }).waitFor()
     await tomas.getByLabel('Title').fill('Reading the echo trace')
     await tomas.getByLabel('Tool', { exact: true }).selectOption({ label: 'Knotwork Drills' })
+    await tomas.getByLabel('Points').fill('0')
     await tomas.getByText('The assignment has no points').waitFor()
     await tomas.getByLabel('Points').fill('50')
     await tomas.getByLabel('Category').selectOption('Drills')
@@ -31,7 +32,8 @@ describe('in Chromium', () => {
     await tomas.getByText('Nothing prevents publishing').waitFor()
     await tomas.getByRole('button', { name: 'Make and publish' }).click()
     await tomas.getByRole('heading', { name: 'Reading the echo trace' }).waitFor()
-    await tomas.getByText('Nobody has opened it yet').waitFor()
+    // What is published is proven before any learner comes.
+    await tomas.getByText('Proven all the way').waitFor()
     const address = new URL(tomas.url()).pathname
     const gradebook = await tomas.context().newPage()
     await gradebook.goto(`${demo.url}${address.replace(/\/assignments\/.*/, '/gradebook')}`)
@@ -88,7 +90,8 @@ describe('in Chromium', () => {
     await page.getByRole('link', { name: 'NAV 120' }).click()
     await page.getByRole('link', { name: 'Knots under way' }).click()
     await page.getByRole('button', { name: 'Run a sounding' }).click()
-    await page.getByRole('button', { name: 'Begin' }).click()
+    await page.locator('.note-bad').getByText('The shared secret is wrong').waitFor()
+    await page.getByRole('link', { name: 'All that it finds' }).click()
     await page.locator('.note-bad').getByText('The shared secret is wrong').waitFor()
     expect(complaints).toEqual([])
   })
@@ -114,6 +117,54 @@ describe('in Chromium', () => {
     await page.getByText('Your role does not allow this.').waitFor()
     await page.goto(`${demo.url}/tools`)
     await page.getByText('Your role does not allow this.').waitFor()
+  })
+
+  it('a learner says that a score is missing; the instructor finds out why from the gradebook, writes, and closes the case', async () => {
+    const { client } = await signIn(demo.url, 'ingrid', PASSWORD)
+    const { items } = await client.call('listAssignments', { params: { course: 'HYD-210' } })
+    const { id } = items.find((one) => one.title === 'Bends for the lead line')!
+    const { page: niamh, complaints: niamhs } = await visit(browser, demo.url, 'niamh')
+    await niamh.goto(`${demo.url}/courses/HYD-210/assignments/${id}`)
+    // Opened in the frame, and nothing done there.
+    await niamh.frameLocator('iframe').frameLocator('iframe').getByRole('button', { name: 'Hand in' }).waitFor()
+    await niamh.getByRole('button', { name: 'My score is missing' }).click()
+    await niamh.getByLabel('What did you do, and when?').fill('On Monday, all three questions.')
+    await niamh.getByRole('button', { name: 'Tell my instructors' }).click()
+    await niamh.getByText('Knotwork Drills has sent no score for you since').waitFor()
+
+    const { page: tomas, complaints } = await visit(browser, demo.url, 'tomas')
+    await tomas.goto(`${demo.url}/courses/HYD-210/gradebook`)
+    await tomas.getByRole('button', { name: "Niamh O'Drevnakh, Bends for the lead line:" }).click()
+    await tomas.getByRole('link', { name: 'The whole case' }).click()
+    await tomas.getByText('On Monday, all three questions.').waitFor()
+    await tomas.getByText('Run a sounding of the assignment').waitFor()
+    await tomas.getByRole('textbox', { name: 'Text' }).fill('Please hand in once more; I look at it on Friday.')
+    await tomas.getByRole('button', { name: 'Show it on their pages' }).click()
+    await tomas.getByText('Written to the learner, on their pages; not put away yet').waitFor()
+
+    // It is there without a reload, and so is what the learner does with it.
+    await niamh.getByText('Please hand in once more').waitFor()
+    await niamh.getByRole('button', { name: /^Put away: Bends/ }).click()
+    await niamh.getByText('Please hand in once more').waitFor({ state: 'detached' })
+    await tomas.getByText('Written to the learner, on their pages; put away as read').waitFor()
+    await tomas.getByRole('button', { name: 'Close the case' }).click()
+    await tomas.getByRole('button', { name: 'Open it again' }).waitFor()
+    expect([...complaints, ...niamhs]).toEqual([])
+  })
+
+  it('who never opened an assignment is reminded on their own pages', async () => {
+    const { page: tomas, complaints } = await visit(browser, demo.url, 'tomas')
+    await tomas.goto(`${demo.url}/courses/HYD-210/assignments`)
+    await tomas.getByRole('link', { name: 'Transducer offsets' }).click()
+    await tomas.getByRole('button', { name: /^\d+ never opened$/ }).click()
+    await tomas.getByLabel('What they are told').fill('The offsets are due on Friday.')
+    await tomas.getByRole('button', { name: 'Remind all on their pages' }).click()
+    await tomas.getByText(/^\d+ learners reminded\.$/).waitFor()
+    await tomas.getByRole('button', { name: 'Remind all on their pages' }).click()
+    await tomas.getByText('they were reminded less than 20 hours ago').waitFor()
+    const { page: niamh } = await visit(browser, demo.url, 'niamh')
+    await niamh.getByText('The offsets are due on Friday.').waitFor()
+    expect(complaints).toEqual([])
   })
 
   it('what was typed into a new assignment survives a closed page', async () => {

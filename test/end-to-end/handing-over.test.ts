@@ -1,7 +1,9 @@
 import { readFileSync } from 'node:fs'
 import type { Browser } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { signIn } from '@bathyscribe/yard/academy/browserless'
 import { openBrowser, PASSWORD, recordsOf, startDemo, visit } from './academy.js'
+import { commandOf } from './command.js'
 
 let demo: Awaited<ReturnType<typeof startDemo>>
 let browser: Browser
@@ -127,6 +129,46 @@ describe('LTI 1.3, in Chromium', () => {
     expect(complaints).toEqual([])
   })
 
+  it('a person is found, changed and let in by a link, and the audit says so; the same by command line', async () => {
+    const { page, complaints } = await visit(browser, demo.url, 'ingrid')
+    await page.getByRole('link', { name: 'People', exact: true }).click()
+    await page.getByRole('heading', { name: 'People' }).waitFor()
+    await page.getByRole('button', { name: 'New person' }).click()
+    await page.getByLabel('Name', { exact: true }).fill('Solveig Marrakindt')
+    await page.getByLabel('User name').fill('solveig')
+    await page.getByRole('button', { name: 'Make the person' }).click()
+    await page.getByRole('heading', { name: 'Solveig Marrakindt' }).waitFor()
+    await page.getByText('In no course.').waitFor()
+    await page.getByRole('button', { name: 'Make a link' }).click()
+    await page.getByText('It is shown this once').waitFor()
+    await page.getByRole('button', { name: 'Change' }).click()
+    await page.getByLabel('Email').fill('solveig@skerrow.example')
+    await page.getByRole('button', { name: 'Save' }).click()
+    await page.getByText('solveig@skerrow.example').waitFor()
+    await page.getByRole('link', { name: 'Audit', exact: true }).click()
+    await page.getByLabel('Act or subject').fill('person solveig')
+    await page.getByText('change person').waitFor()
+    await page.getByText('fields').first().click()
+    await page.getByRole('definition').getByText('solveig@skerrow.example').waitFor()
+    const download = page.waitForEvent('download')
+    await page.getByRole('button', { name: 'Save as CSV' }).click()
+    expect((await download).suggestedFilename()).toMatch(/^audit-.*\.csv$/)
+    expect(complaints).toEqual([])
+
+    const { client } = await signIn(demo.url, 'ingrid', PASSWORD)
+    const { token } = await client.call('createToken', { body: { name: 'people', scopes: ['read', 'teach', 'administer'] } }) // oxfmt-ignore
+    const run = async (...args: string[]) => {
+      const done = await commandOf({ url: demo.url, home: demo.folder }, args, '', { BATHYSCRIBE_TOKEN: token })
+      return { status: done.status, output: done.stdout + done.stderr }
+    }
+    expect((await run('person', 'list', '--only', 'in-no-course')).output).toContain('solveig')
+    expect((await run('person', 'change', 'solveig', '--site-role', 'administrator')).output).toMatch(/site role +administrator/) // oxfmt-ignore
+    expect((await run('person', 'change', 'solveig')).status).toBe(2)
+    expect((await run('person', 'show', 'niamh')).output).toMatch(/HYD 210 +Hydrographic Surveying +learner/)
+    expect((await run('person', 'audit', '--search', 'person solveig', '--by', 'ingrid', '--limit', '1')).output).toContain('siteRole: none → administrator') // oxfmt-ignore
+    expect((await run('person', 'audit', '--search', 'person solveig', '--csv', '-')).output).toMatch(/^at,username,name,via,action,subject/) // oxfmt-ignore
+  })
+
   it('a course is made, gets its categories, and is closed and opened again; who is in it signs in by a link', async () => {
     const { page, complaints } = await visit(browser, demo.url, 'ingrid')
     await page.goto(`${demo.url}/courses`)
@@ -154,7 +196,7 @@ describe('LTI 1.3, in Chromium', () => {
     await page.getByRole('button', { name: 'Open it again' }).click()
     await page.getByRole('button', { name: 'Close the course' }).waitFor()
 
-    await page.getByRole('link', { name: 'People' }).click()
+    await page.getByRole('main').getByRole('link', { name: 'People' }).click()
     await page.getByLabel('User name of the person to add').fill('layan')
     await page.getByRole('button', { name: 'Add', exact: true }).click()
     await page.getByRole('cell', { name: 'layan' }).waitFor()

@@ -5,6 +5,7 @@ import { addAssignmentCommands } from './commands/assignment.js'
 import { addCompletionCommand } from './commands/completion.js'
 import { addCourseCommands } from './commands/course.js'
 import { addGradebookCommands } from './commands/gradebook.js'
+import { addCaseCommands } from './commands/case.js'
 import { addScoreCommands } from './commands/score.js'
 import { addDemoCommands } from './commands/demo-faults.js'
 import { addLaunchCommands } from './commands/launch.js'
@@ -42,6 +43,7 @@ export function createProgram(): Command {
   addRehearseCommands(program)
   addGradebookCommands(program)
   addScoreCommands(program)
+  addCaseCommands(program)
   addWireCommands(program)
   addPersonCommands(program)
   addServiceCommands(program)

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { computed, onBeforeUnmount, watch } from 'vue'
+import { computed, onBeforeUnmount, useTemplateRef, watch } from 'vue'
 import { RouterLink, RouterView, useRouter } from 'vue-router'
+import MyNotes from './cases/MyNotes.vue'
 import ConfirmPassword from './parts/ConfirmPassword.vue'
 import SearchBox from './parts/SearchBox.vue'
 import { followChanges, isLive } from './state/live'
 import { onPressed } from './state/pressed'
-import { currentSession, signOut, teachesSomething } from './state/session'
+import { useKeyScrolling } from './state/scrollable'
+import { currentSession, isAdministrator, signOut, teachesSomething } from './state/session'
 import { theme } from './state/theme'
 
 const router = useRouter()
@@ -23,6 +25,7 @@ watch(
   { immediate: true },
 )
 onBeforeUnmount(() => stop?.())
+useKeyScrolling(useTemplateRef<HTMLElement>('main'))
 onPressed('?', () => void (currentSession.value && router.push('/glossary')))
 
 async function leave() {
@@ -56,6 +59,10 @@ const isHere = (word: string) =>
       <header class="top">
         <SearchBox />
         <span class="house">{{ currentSession.platform.name }}</span>
+        <template v-if="isAdministrator">
+          <RouterLink to="/people">People</RouterLink>
+          <RouterLink to="/audit">Audit</RouterLink>
+        </template>
         <button class="plain" type="button" :title="`Colours: ${theme}`" @click="theme = NEXT_THEME[theme]">
           Colours: {{ theme }}
         </button>
@@ -67,7 +74,8 @@ const isHere = (word: string) =>
         Changes are not coming in just now; trying again …
       </p>
       <ConfirmPassword />
-      <main id="main" tabindex="-1"><RouterView :key="$route.path" /></main>
+      <MyNotes />
+      <main id="main" ref="main" tabindex="-1"><RouterView :key="$route.path" /></main>
     </div>
   </div>
   <main v-else id="main"><RouterView /></main>

@@ -30,6 +30,20 @@ export const router = createRouter({
       props: true,
       meta: { title: 'Change a tool' },
     },
+    { path: '/people', component: () => import('./pages/People.vue'), meta: { title: 'People' } },
+    {
+      path: '/people/:person',
+      component: () => import('./pages/PersonPage.vue'),
+      props: true,
+      meta: { title: 'Person' },
+    },
+    {
+      path: '/waiting-work',
+      component: () => import('./pages/WaitingWork.vue'),
+      meta: { title: 'Waiting to be graded' },
+    },
+    { path: '/cases', component: () => import('./pages/Cases.vue'), meta: { title: 'Cases' } },
+    { path: '/audit', component: () => import('./pages/Audit.vue'), meta: { title: 'Audit' } },
     { path: '/courses', component: () => import('./pages/Courses.vue'), meta: { title: 'Courses' } },
     { path: '/courses/new', component: () => import('./pages/NewCourse.vue'), meta: { title: 'New course' } },
     {
@@ -67,6 +81,12 @@ export const router = createRouter({
       component: () => import('./pages/Work.vue'),
       props: true,
       meta: { title: 'Assignment' },
+    },
+    {
+      path: '/courses/:course/assignments/:assignment/cases/:person',
+      component: () => import('./pages/CasePage.vue'),
+      props: true,
+      meta: { title: 'Case' },
     },
     {
       path: '/courses/:course/rehearsal',

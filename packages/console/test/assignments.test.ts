@@ -49,6 +49,15 @@ describe('a draft of an assignment', () => {
     expect(second.draft.recovered.value).toBe(false)
   })
 
+  it('forgets what was picked in one tool when it goes on with another', async () => {
+    const content = { picking: 'abcdefghijkm', item: 0 }
+    localStorage.setItem(KEY, JSON.stringify({ title: 'Kept', tool: 'drills', content }))
+    const same = await draftOf({ tool: 'drills' })
+    expect(same.draft.wanted).toMatchObject({ title: 'Kept', content })
+    const other = await draftOf({ tool: 'bench' })
+    expect(other.draft.wanted).toMatchObject({ title: 'Kept', tool: 'bench', content: null })
+  })
+
   it('is not kept of an assignment that is there already', async () => {
     const { draft, page } = await draftOf({}, 'a1')
     draft.wanted.title = 'Changed'

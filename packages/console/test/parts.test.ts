@@ -11,7 +11,6 @@ import ErrorNote from '../src/parts/ErrorNote.vue'
 import MomentText from '../src/parts/MomentText.vue'
 import MoreRows from '../src/parts/MoreRows.vue'
 import PairsField from '../src/parts/PairsField.vue'
-import SearchBox from '../src/parts/SearchBox.vue'
 import { call } from '../src/state/api.js'
 import { usePaging } from '../src/state/paging.js'
 import PlacementsField from '../src/tool/PlacementsField.vue'
@@ -209,42 +208,6 @@ describe('the password once more', () => {
     expect(document.querySelector('[role=alert]')).not.toBeNull()
     await page.press('Cancel')
     await expect(revealed).resolves.toBe('refused')
-  })
-})
-
-describe('the search', () => {
-  it('finds as one types, and goes where the marked line leads', async () => {
-    serve({
-      listCourses: () => ({
-        items: [sampled('showCourse', { id: 'c1', code: 'HYD 210', title: 'Surveying' })],
-        next: null,
-      }),
-    })
-    const page = await open(SearchBox)
-    await page.type('Search courses and tools', 'hyd')
-    await vi.waitFor(() => expect(page.text()).toContain('HYD 210 Surveying'))
-    page.field('Search courses and tools').dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }))
-    await page.settle()
-    expect(page.router.currentRoute.value.path).toBe('/courses/c1')
-    expect(page.field('Search courses and tools').value).toBe('')
-  })
-
-  it('is reached by “/” from the page, and not while one types elsewhere', async () => {
-    const page = await open(SearchBox)
-    const box = page.field('Search courses and tools')
-    const elsewhere = document.body.appendChild(document.createElement('input'))
-    const press = (on: EventTarget) => on.dispatchEvent(new KeyboardEvent('keydown', { key: '/', bubbles: true }))
-    press(elsewhere)
-    expect(document.activeElement).not.toBe(box)
-    press(document.body)
-    expect(document.activeElement).toBe(box)
-  })
-
-  it('says where nothing is of that name', async () => {
-    serve({ listCourses: () => ({ items: [], next: null }) })
-    const page = await open(SearchBox)
-    await page.type('Search courses and tools', 'nothing')
-    await vi.waitFor(() => expect(page.text()).toContain('Nothing of that name.'))
   })
 })
 

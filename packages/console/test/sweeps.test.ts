@@ -222,10 +222,11 @@ describe('a sounding is begun', () => {
   )
 
   it('all the way as the test learner, unless one says otherwise', async () => {
-    const page = await open(RunSounding, { assignment: 'a1', course: 'c1' })
+    const begun: string[] = []
+    const page = await open(RunSounding, { assignment: 'a1', course: 'c1', onBegun: (id: string) => begun.push(id) })
     await page.press('Begin')
-    expect(callsOf('runSounding')[0]!.body).toEqual({ depth: 'deep', follower: 'http', waitMinutes: 0 })
-    expect(page.router.currentRoute.value.fullPath).toBe('/soundings/x1')
+    expect(callsOf('runSounding')[0]!.body).toEqual({ depth: 'deep', follower: 'http', waitMinutes: 15 })
+    expect(begun).toEqual(['x1'])
     expect(callsOf('listMembers')).toEqual([])
   })
 
@@ -250,10 +251,11 @@ describe('a sounding is begun', () => {
   it('once, however often one presses', async () => {
     let answer: (() => void) | undefined
     serve({ runSounding: () => new Promise((resolve) => (answer = () => resolve({ id: 'x1' }))) })
-    const page = await open(RunSounding, { assignment: 'a1', course: 'c1' })
+    const begun: string[] = []
+    const page = await open(RunSounding, { assignment: 'a1', course: 'c1', onBegun: (id: string) => begun.push(id) })
     for (let n = 0; n < 3; n++) await page.press('Begin')
     answer!()
-    await vi.waitFor(() => expect(page.router.currentRoute.value.fullPath).toBe('/soundings/x1'))
+    await vi.waitFor(() => expect(begun).toEqual(['x1']))
     expect(callsOf('runSounding')).toHaveLength(1)
   })
 })

@@ -1,7 +1,9 @@
 import type { Tool } from '@bathyscribe/contract'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { loadSession } from '../src/state/session.js'
+import CourseCatalogue from '../src/course/CourseCatalogue.vue'
 import ToolApproval from '../src/tool/ToolApproval.vue'
+import ToolContent from '../src/tool/ToolContent.vue'
 import ToolEnding from '../src/tool/ToolEnding.vue'
 import ToolKeys from '../src/tool/ToolKeys.vue'
 import ToolMove from '../src/tool/ToolMove.vue'
@@ -31,6 +33,36 @@ async function agree(name: string, settle: () => Promise<void>) {
   await settle()
 }
 beforeEach(() => as('administrator'))
+
+describe('what a tool’s pages may use in a frame', () => {
+  it('is said in words, changed by check boxes, and stays as it was when one cancels', async () => {
+    const page = await open(ToolContent, { tool: tool({ framePermissions: ['camera'] }), canChange: true })
+    expect(page.text()).toContain('In a frame it may use camera')
+    await page.press('Change what is kept for assignments')
+    const tick = async (label: string) => {
+      page.field(label).click()
+      await page.settle()
+    }
+    await tick('microphone')
+    await page.press('Cancel')
+    await page.press('Change what is kept for assignments')
+    await tick('screen sharing')
+    await tick('camera')
+    await page.press('Save')
+    expect(callsOf('changeTool').map(({ body }) => (body as Tool).framePermissions)).toEqual([['screen_sharing']])
+    const shut = await open(ToolContent, { tool: tool({ framePermissions: [] }), canChange: false })
+    expect(shut.text()).toContain('nothing of a person’s devices')
+  })
+
+  it('stands in the catalogue of a course, where it is opened in a frame', async () => {
+    const [item] = sampled('searchCatalogue').items
+    const of = (name: string, framed: boolean) => ({ ...item!, tool: { ...REF, id: name === 'Framed' ? 'abcdefghijkm' : 'abcdefghijkn', name }, features: [], framed, framePermissions: ['camera' as const, 'clipboard' as const] }) // oxfmt-ignore
+    serve({ searchCatalogue: () => ({ items: [of('Framed', true), of('Windowed', false)], next: null }) })
+    const page = await open(CourseCatalogue, { course: sampled('showCourse'), canChange: false })
+    expect(page.text()).toContain('runs in a frame · may use camera, clipboard, to copy')
+    expect(page.text().match(/may use/g)).toHaveLength(1)
+  })
+})
 
 describe('keys over time', () => {
   const secret = (role: string, uses: number) => ({ id: role, role, setAt: AT, endsAt: role === 'previous' ? AT : null, uses, lastUsedAt: AT }) // oxfmt-ignore

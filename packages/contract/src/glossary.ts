@@ -160,6 +160,11 @@ export const GLOSSARY: readonly { part: string; entries: readonly GlossaryEntry[
       },
       { word: 'trail', means: 'Every score ever received for one learner in one column, and what became of it.' },
       {
+        word: 'case',
+        means: 'Everything that happened between one learner and one assignment, why, and who has to act.',
+        also: ['ticket', 'missing grade', 'Supportfall'],
+      },
+      {
         word: 'part of the total, included, counts',
         means: 'A column is part of the total, or not. A learner is included, or exempt. Of several scores one counts.',
       },

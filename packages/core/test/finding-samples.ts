@@ -169,6 +169,7 @@ export const SAMPLES: { [C in CheckName]: { [K in keyof (typeof CHECKS)[C]]: Sam
     never_ends: [PLAIN, /kept the browser busy/, /never ends/, /support/],
     fails: [{ error: 'x is not a function', more: 1 }, /“x is not a function” and 1 more\.$/, /script/, /picture/],
   },
+  'frame permissions': { shut: [{ permissions: ['camera', 'microphone'], tool: 'drills' }, /asked for the camera and the microphone/, /needs the camera and the microphone/, /tool change drills --frame-permission camera/] }, // oxfmt-ignore
   'mixed content': {
     kept_out: [{ addresses }, /keep out: http:\/\/a\.example\/x\.js and 2 more\.$/, /without TLS/, /https/],
   },

@@ -1,6 +1,8 @@
 import { disclose } from '@bathyscribe/core/identity'
 import {
   cookiesLostInFrame,
+  FRAME_PERMISSIONS,
+  frameAllowance,
   lookAlike,
   resolveVariables,
   VARIABLE_NAMES,
@@ -24,6 +26,18 @@ const facts = (disclosure: 'opaque' | 'name' | 'email' | 'name_and_email') => ({
   link: { id: 'l1', title: 'Noon altitude', description: '' },
   roles: 'Learner',
   platform: { guid: 'g', name: 'Skerrow' },
+})
+
+describe('what a frame may use', () => {
+  const ORIGINS = ['https://tool.example', 'https://login.tool.example']
+  it('is shut unless it is said, and open to the named origins only', () => {
+    expect(frameAllowance([], ORIGINS)).toBe("autoplay 'self' https://tool.example https://login.tool.example; picture-in-picture 'self' https://tool.example https://login.tool.example") // oxfmt-ignore
+    const features = (permissions: Parameters<typeof frameAllowance>[0]) =>
+      frameAllowance(permissions, ORIGINS).split('; ').map((one) => one.split(' ')[0]).slice(2) // oxfmt-ignore
+    expect(features(['camera'])).toEqual(['camera'])
+    expect(features(FRAME_PERMISSIONS)).toEqual(['camera', 'microphone', 'display-capture', 'clipboard-write', 'fullscreen']) // oxfmt-ignore
+    for (const one of FRAME_PERMISSIONS) expect(frameAllowance([one], ORIGINS)).not.toContain('*')
+  })
 })
 
 describe('custom parameter variables', () => {

@@ -139,12 +139,13 @@ describe('what a browser saw', () => {
     scriptErrors: [],
     mixedContent: [],
     popups: [],
+    shutPermissions: [],
     stuck: false,
     words: 'Bends\n\nfor the\tlead line',
     html: '<h1>Bends</h1>',
   }
   it('is proven by what could be read, in one line', () => {
-    expect(judgeSeen(seen, 'frame')).toEqual([
+    expect(judgeSeen(seen, 'frame', 'drills')).toEqual([
       { check: 'visible', code: 'seen', verdict: 'pass', facts: { ms: 120, words: 'Bends for the lead line' } },
     ])
   })
@@ -163,19 +164,31 @@ describe('what a browser saw', () => {
     ['a script that never ends', { stuck: true }, 'script', 'fail'],
     ['parts without TLS', { mixedContent: ['http://a.example/x.js'] }, 'mixed content', 'warn'],
     ['windows that open themselves', { popups: ['about:blank'] }, 'windows', 'warn'],
+    ['a camera that is shut', { shutPermissions: ['camera'] }, 'frame permissions', 'warn'],
     ['a blank page', { visibleMs: null, words: '', html: '' }, 'visible', 'fail'],
   ])('%s: said with its cause and what mends it', (_, change, check, verdict) => {
-    const found = judgeSeen({ ...seen, ...change }, 'frame').find((one) => one.check === check)!
+    const found = judgeSeen({ ...seen, ...change }, 'frame', 'drills').find((one) => one.check === check)!
     expect(found.verdict).toBe(verdict)
     if (verdict === 'pass') return
     const { cause, remedy } = wordsOf(found, () => ({ statement: '', sentence: '', hint: null }))
     expect([cause, remedy]).toEqual([expect.any(String), expect.any(String)])
   })
 
+  it('names the command that lets it use what it asked for', () => {
+    const [one] = judgeSeen({ ...seen, shutPermissions: ['camera', 'microphone', 'screen_sharing'] }, 'frame', 'drills')
+    const { statement, remedy } = wordsOf(one!, () => ({ statement: '', sentence: '', hint: null }))
+    expect(statement).toBe(
+      'The page asked for the camera, the microphone and screen sharing, which its frame does not let it use.',
+    )
+    expect(remedy).toContain(
+      '`bathyscribe tool change drills --frame-permission camera --frame-permission microphone --frame-permission screen_sharing`',
+    )
+  })
+
   it('says nothing of a page that could not be seen', () => {
     for (const change of [{ stuck: true }, { frameRefused: 'x' }, { ledAway: 'https://e.example' }]) {
       expect(hidden({ ...seen, ...change })).toBe(true)
-      expect(judgeSeen({ ...seen, ...change }, 'frame').map((one) => one.check)).not.toContain('visible')
+      expect(judgeSeen({ ...seen, ...change }, 'frame', 'drills').map((one) => one.check)).not.toContain('visible')
     }
   })
 })

@@ -43,6 +43,8 @@ const TEACHING_LISTS: OperationName[] = [
   'listSweeps',
   'listSweepSchedules',
   'listCauseCodes',
+  'listCases',
+  'listWaitingWork',
 ]
 function mayCall(name: OperationName, who: string): boolean {
   const { who: rule } = operations[name].access
@@ -54,6 +56,8 @@ function mayCall(name: OperationName, who: string): boolean {
   if (rule === 'teacher') return who === 'assistant' || who === 'instructor'
   if (rule === 'instructor' || (rule === 'registrar' && !COURSELESS.includes(name))) return who === 'instructor'
   if (OWN.includes(name)) return who === 'instructor'
+  // The note is the learner’s.
+  if (name === 'putNoteAway') return who === 'learner'
   if (rule === 'registrar') return ['instructor', 'neighbour'].includes(who) // the body names the course; see below
   if (
     [
@@ -61,6 +65,7 @@ function mayCall(name: OperationName, who: string): boolean {
       'showWireDifference',
       'showTool',
       'showSounding',
+      'endWait',
       'showWireEntry',
       'showWireStory',
       'judgeDiagnosis',

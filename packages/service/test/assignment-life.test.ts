@@ -116,6 +116,63 @@ describe('an assignment’s life', () => {
     )
   })
 
+  it('publishes the unit that hides it with it, and nothing else of that unit; what stood there before is noted once', async () => {
+    const unit = async (title: string) =>
+      (await tomas.client.call('addUnit', { params: course, body: { title, published: false } })).id
+    const published = async (id: string) =>
+      (await tomas.client.call('showOutline', { params: course })).units.find((one) => one.id === id)!
+    const [first, second] = [await unit('Hidden 1'), await unit('Hidden 2')]
+    const quiet = await publishDrill(academy, 'knotwork-drills', {
+      title: 'Stays a draft',
+      unit: first,
+      publish: false,
+    })
+    const made = await publishDrill(academy, 'knotwork-drills', { title: 'Hidden', unit: first })
+    expect(made.preflight.map((one) => one.rule)).toContain('unit_published')
+    expect((await published(first)).published).toBe(false)
+    const at = { params: { assignment: made.id } }
+    // It is published already: its unit is all that is left to do, and a second time nothing.
+    for (let n = 0; n < 2; n++)
+      expect(await tomas.client.call('publishAssignment', { ...at, body: { publishUnit: true } })).toMatchObject({ unit: { published: true } }) // oxfmt-ignore
+    const now = await published(first)
+    expect([now.published, now.items.find((one) => one.assignment?.id === quiet.id)!.published]).toEqual([true, false])
+    const { items } = await academy.admin.client.call('listAudit', { query: { limit: 100 } })
+    expect(items.filter((one) => one.subject === 'unit Hidden 1' && one.action === 'change unit')).toHaveLength(1)
+
+    const question = { tool: 'knotwork-drills', title: 'X', points: '10', unit: second, publish: true }
+    const rules = async (publishUnit: boolean) =>
+      (await tomas.client.call('preflightAssignment', { params: course, body: { ...question, publishUnit } })).remarks.map((one) => one.rule) // oxfmt-ignore
+    expect(await rules(false)).toContain('unit_published')
+    expect(await rules(true)).not.toContain('unit_published')
+    await publishDrill(academy, 'knotwork-drills', {
+      title: 'A draft',
+      unit: second,
+      publish: false,
+      publishUnit: true,
+    })
+    expect((await published(second)).published).toBe(false)
+    await publishDrill(academy, 'knotwork-drills', { title: 'With it', unit: second, publishUnit: true })
+    expect((await published(second)).published).toBe(true)
+    // One in no unit is published as ever.
+    const loose = await publishDrill(academy, 'knotwork-drills', { title: 'In none', publish: false })
+    const of = { params: { assignment: loose.id }, body: { publishUnit: true } }
+    expect(await tomas.client.call('publishAssignment', of)).toMatchObject({ state: 'published', unit: null })
+  })
+
+  it('two who publish one with its unit at once: it is done once, and the later is told or finds it done', async () => {
+    const { id: unit } = await tomas.client.call('addUnit', {
+      params: course,
+      body: { title: 'Raced', published: false },
+    })
+    const one = await publishDrill(academy, 'knotwork-drills', { title: 'Raced', unit, publish: false })
+    const go = () =>
+      codeOf(tomas.client.call('publishAssignment', { params: { assignment: one.id }, body: { publishUnit: true } }))
+    const ends = await Promise.all([go(), go()])
+    expect(ends).toContain(undefined)
+    for (const end of ends) expect([undefined, 'record.changed_meanwhile']).toContain(end)
+    expect(await tomas.client.call('showAssignment', { params: { assignment: one.id } })).toMatchObject({ state: 'published', unit: { published: true } }) // oxfmt-ignore
+  })
+
   it('two who change one at once: the later is told and nothing of it is kept', async () => {
     const one = await publishDrill(academy, 'knotwork-drills', { title: 'Contested' })
     const change = (title: string) =>

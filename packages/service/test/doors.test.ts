@@ -185,15 +185,58 @@ describe('an assignment in a hidden unit', () => {
 })
 
 describe('a tool’s frame', () => {
-  it('may ask for camera, microphone and screen at the tool’s own origin, and nowhere else', async () => {
+  const allowOf = async (path: string, who = 'aino') => {
+    const page = await (await (await academy.signIn(who)).send(path)).text()
+    return /<iframe[^>]* allow="([^"]*)"/.exec(page)![1]!.replaceAll('&#39;', "'").replaceAll('&quot;', '"').split('; ')
+  }
+  const permit = async (
+    ...framePermissions: ('camera' | 'microphone' | 'screen_sharing' | 'clipboard' | 'full_screen')[]
+  ) => {
+    const params = { tool: 'knotwork-drills' }
+    const { revision } = await academy.admin.client.call('showTool', { params })
+    return academy.admin.client.call('changeTool', { params, body: { revision, framePermissions } })
+  }
+
+  it('may use no device of a person unless its registration says so; then at the tool’s own origin, and nowhere else', async () => {
     const { id } = await publishDrill(academy, 'knotwork-drills', { title: 'Recorded', documentTarget: 'frame' })
-    const page = await (await (await academy.signIn('aino')).send(`/lti/stage/${id}`)).text()
-    const allow = /<iframe[^>]* allow="([^"]*)"/.exec(page)![1]!.replaceAll('&#39;', "'").replaceAll('&quot;', '"')
     const { origin } = new URL(academy.knotwork)
-    for (const feature of ['camera', 'microphone', 'display-capture', 'fullscreen'])
-      expect(allow.split('; ')).toContain(`${feature} 'self' ${origin}`)
-    expect(allow).not.toContain('*')
-    expect(allow).not.toMatch(/geolocation|payment|usb/)
+    const always = [`autoplay 'self' ${origin}`, `picture-in-picture 'self' ${origin}`]
+    expect(await allowOf(`/lti/stage/${id}`)).toEqual(always)
+    expect((await permit('camera', 'microphone', 'camera')).framePermissions).toEqual(['camera', 'microphone'])
+    expect(await allowOf(`/lti/stage/${id}`)).toEqual([
+      ...always,
+      `camera 'self' ${origin}`,
+      `microphone 'self' ${origin}`,
+    ])
+    await permit('camera', 'microphone', 'screen_sharing', 'clipboard', 'full_screen')
+    const all = await allowOf(`/lti/stage/${id}`)
+    expect(all.map((one) => one.split(' ')[0])).toEqual(['autoplay', 'picture-in-picture', 'camera', 'microphone', 'display-capture', 'clipboard-write', 'fullscreen']) // oxfmt-ignore
+    expect(all.join()).not.toMatch(/\*|geolocation|payment|usb|clipboard-read/)
+    const catalogue = await academy.admin.client.call('searchCatalogue', { params: { course: 'HYD-210' }, query: { search: 'Knotwork' } }) // oxfmt-ignore
+    expect(catalogue.items[0]).toMatchObject({ framed: true, framePermissions: ['camera', 'microphone', 'screen_sharing', 'clipboard', 'full_screen'] }) // oxfmt-ignore
+    await permit()
+    expect(await allowOf(`/lti/stage/${id}`)).toEqual(always)
+  })
+
+  it('of a picker is the same', async () => {
+    const params = { tool: 'knotwork-drills' }
+    const { revision } = await academy.admin.client.call('showTool', { params })
+    await academy.admin.client.call('changeTool', { params, body: { revision, pickerUrl: `${academy.knotwork}/shelf`, framePermissions: ['microphone'] } }) // oxfmt-ignore
+    const body = { tool: 'knotwork-drills', purpose: 'assignment', multiple: false } as const
+    const { openAt } = await academy.admin.client.call('openPicker', { params: { course: 'HYD-210' }, body })
+    const page = await (await academy.admin.send(openAt)).text()
+    expect(page).toContain('microphone &#39;self&#39;')
+    expect(page).not.toContain('camera')
+    await permit()
+  })
+
+  it('is given only what there is a name for, by those who may change the tool', async () => {
+    const wrong = permit('geolocation' as never)
+    await expect(wrong).rejects.toMatchObject({ problem: { code: 'request.invalid' } })
+    const { revision } = await academy.admin.client.call('showTool', { params: { tool: 'knotwork-drills' } })
+    const tomas = await academy.signIn('tomas')
+    const asked = tomas.client.call('changeTool', { params: { tool: 'knotwork-drills' }, body: { revision, framePermissions: ['camera'] } }) // oxfmt-ignore
+    expect(await codeOf(asked)).toBe('access.denied')
   })
 })
 

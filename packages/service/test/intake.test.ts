@@ -32,9 +32,8 @@ describe('intake over the API', () => {
   it('reads a configuration behind an address, beside the pair that stands in the text', async () => {
     serve(`\ufeff${XML}`, { 'content-type': 'text/plain' })
     const found = await read(`Key: ${KEY}\nSecret: ${SECRET} \nConfiguration URL: ${vendor}/config.xml`)
-    expect(Object.fromEntries(found.recognised.map((one) => [one.field, one.value]))).toEqual({
-      consumerKey: KEY, sharedSecret: SECRET, configurationUrl: `${vendor}/config.xml`,
-    }) // oxfmt-ignore
+    expect(found).toMatchObject({ fetched: `${vendor}/config.xml`, version: '1.1', missing: [] })
+    expect(Object.fromEntries(found.recognised.map((one) => [one.field, one.value]))).toMatchObject({ consumerKey: KEY, sharedSecret: SECRET, launchUrl: expect.stringContaining('/launch') }) // oxfmt-ignore
     const alone = await read(`${vendor}/config.xml`)
     expect(alone).toMatchObject({ kind: 'xml', version: '1.1', fetched: `${vendor}/config.xml` })
     expect(alone.missing.map((one) => one.field)).toEqual(['consumerKey', 'sharedSecret'])
@@ -48,6 +47,21 @@ describe('intake over the API', () => {
       secret: false,
     })
     expect(alone.recognised.find((one) => one.field === 'name')!.source).toContain('127.0.0.1')
+  })
+
+  it('goes by the rest where a configuration cannot be read, and says so; alone, it is refused', async () => {
+    answer = (_, response) => response.writeHead(500).end()
+    const found = await read(`Key: ${KEY}\nSecret: ${SECRET}\nConfiguration URL: ${vendor}/config.xml`)
+    expect(found).toMatchObject({ fetched: null, version: '1.1' })
+    expect(found.remarks.map((one) => one.code)).toContain('configuration_unread')
+    await expect(read(`Configuration URL: ${vendor}/config.xml`)).rejects.toMatchObject({ problem: { status: 502 } })
+  })
+
+  it('leaves an address alone where key, secret and launch address are there', async () => {
+    let asked = 0
+    answer = (_, response) => response.end(String(++asked))
+    const found = await read(`Key: ${KEY}\nSecret: ${SECRET}\nLaunch URL: ${vendor}/launch\nConfiguration URL: ${vendor}/config.xml`) // oxfmt-ignore
+    expect([found.fetched, asked]).toEqual([null, 0])
   })
 
   it('follows a redirect of the vendor’s', async () => {

@@ -81,7 +81,13 @@ export async function makeOneOfEach(academy: TestAcademy, instructor: Visitor): 
   const sweep = await teach('startSweep', { body: { assignments: [assignment] } })
   const schedule = await teach('createSweepSchedule', { body: { ...IN_COURSE, every: 'week' } })
   await teach('setExpectation', { params: { assignment }, body: { scoreFrom: '0.5' } })
+  await teach('writeInCase', {
+    params: { assignment, person: 'learner' },
+    body: { to: 'learner', by: 'page', subject: 'Chart', text: 'Open it.' },
+  })
+  const learner = await academy.signIn('learner')
   const ids: Record<string, string> = {
+    '/api/notes': (await learner.client.call('listNotes', {})).items[0]!.id,
     '/api/sessions': (await teach('listSessions', {})).items[0]!.id,
     '/api/tokens': tokenId,
     '/api/tools/invitations': (await teach('inviteTool', { body: { address: `${academy.knotwork}/register`, ...IN_COURSE } })).id, // oxfmt-ignore

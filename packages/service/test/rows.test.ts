@@ -60,6 +60,7 @@ const ASKED_FOR_WITH_VALUE = [
   'roster-imports.ts: exact',
   'roster-imports.ts: key',
   'roster-imports.ts: username',
+  'score-history.ts: since', // work that a tool said something of
   'score-watch.ts: code',
   'score-watch.ts: dueAt',
   'sign-in-links.ts: codeSealed',

@@ -96,6 +96,7 @@ describe('the configuration', () => {
     expect(faultsOf(file({ ...elsewhere, plainDatabase: true }))).toEqual([])
     expect(faultsOf(file(elsewhere), { BATHYSCRIBE_PLAIN_DATABASE: 'true' })).toEqual([])
     expect(faultsOf(file({ ...elsewhere, plainDatabase: 'perhaps' }))).toEqual(['plainDatabase'])
+    expect(faultsOf(file({ ...elsewhere, plainDatabase: true, soundOnPublish: 'never' }))).toEqual(['soundOnPublish'])
   })
 
   it.each(['{', '[]', '"x"'])('is refused when the file holds %s', (content) => {

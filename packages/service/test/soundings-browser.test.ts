@@ -1,5 +1,5 @@
 import { readdirSync, readFileSync } from 'node:fs'
-import { createSextant } from '@bathyscribe/practice-tools'
+import { createSextant, createSignal } from '@bathyscribe/practice-tools'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { eventually } from '../../../test/eventually.js'
 import { LINE_ITEM, SCORE } from './harness-13.js'
@@ -83,6 +83,26 @@ describe('a browser that follows a launch', () => {
     expect(found?.stage, told).toBe(stage)
     expect(found!.cause, told).toMatch(cause)
     expect(found!.remedy, told).toBeTruthy()
+  })
+
+  it('finds out that a page asks for camera and microphone while its frame has them shut, and nothing once they are open', async () => {
+    const mast = await startPractice(academy, 'Signal Mast', createSignal, [SCORE, LINE_ITEM], { target: '/mast' })
+    const customParameters = { topic: 'Cloud and cover', observe: 'spoken' }
+    const shut = async (change: Record<string, unknown> = {}) =>
+      (await see(await drill(mast.slug, { customParameters, ...change }))).findings.filter((one) => one.check === 'frame permissions') // oxfmt-ignore
+    const found = await shut()
+    // As instructor and as learner: the page is the same.
+    expect(found.map((one) => [one.verdict, one.facts['permissions']])).toEqual([['warn', ['camera', 'microphone']], ['warn', ['camera', 'microphone']]]) // oxfmt-ignore
+    expect(found[0]!.remedy).toContain(
+      `tool change ${mast.slug} --frame-permission camera --frame-permission microphone`,
+    )
+    expect(await shut({ documentTarget: 'window' })).toEqual([])
+    const params = { tool: mast.slug }
+    const { revision } = await academy.admin.client.call('showTool', { params })
+    await academy.admin.client.call('changeTool', { params, body: { revision, framePermissions: ['camera'] } })
+    expect((await shut()).map((one) => one.facts['permissions'])).toEqual([['microphone'], ['microphone']])
+    await academy.admin.client.call('changeTool', { params, body: { revision: revision + 1, framePermissions: ['camera', 'microphone'] } }) // oxfmt-ignore
+    expect(await shut()).toEqual([])
   })
 
   it('is kept out of private networks by the same guard as the service', async () => {

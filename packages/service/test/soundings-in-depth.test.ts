@@ -76,6 +76,33 @@ describe('a sounding that waits for a person', () => {
     expect(trail.cell.points).toBeNull()
   })
 
+  it('goes on without the work when somebody who teaches the course says so; then nothing is said of the score', async () => {
+    const assignment = await drill({}, 'drills-by-hand')
+    const { id } = await tomas.client.call('runSounding', { params: { assignment }, body: { waitMinutes: 60 } })
+    const at = { params: { id } }
+    const state = async () => (await tomas.client.call('showSounding', at)).waiting
+    await expect.poll(state, { timeout: 15_000 }).not.toBeNull()
+    await academy.person('stranger', {})
+    expect(await codeOf((await academy.signIn('stranger')).client.call('endWait', at))).toBe('access.denied')
+    expect(await codeOf((await academy.signIn('niamh')).client.call('endWait', at))).toBe('access.denied')
+    expect(await state()).not.toBeNull()
+    await tomas.client.call('endWait', at)
+    const one = await endOf(academy, id)
+    expect(one).toMatchObject({ state: 'done', verdict: 'warn' })
+    expect(finding(one, 'score back')).toMatchObject({ code: 'not_proven' })
+    expect(finding(one, 'received')).toBeUndefined()
+    // Once it is over it makes no difference.
+    expect(await tomas.client.call('endWait', at)).toMatchObject({ id, state: 'done' })
+    expect(await codeOf(tomas.client.call('endWait', { params: { id: 'nosuchsoundg' } }))).toBe('sounding.not_found')
+  })
+
+  it('waits for nobody where the tool did score by itself, and the score was refused', async () => {
+    const assignment = await drill({ customParameters: { practice_fault: 'score_wrong_secret' } })
+    const one = await runSounding(academy, assignment, { waitMinutes: 60 })
+    expect(one).toMatchObject({ verdict: 'fail' })
+    expect(finding(one, 'received')).toMatchObject({ verdict: 'fail', code: 'call_refused' })
+  })
+
   it('is taken for left behind only after the time that it may wait', async () => {
     const assignment = await drill()
     const insert = (id: string, minutes: number, wait: number) =>
@@ -101,6 +128,52 @@ describe('a sounding that waits for a person', () => {
     const done = await fetch(`${academy.knotwork}/answers`, { method: 'POST', body: answers })
     expect(done.status).toBe(200)
   }
+})
+
+describe('a course without an instructor', () => {
+  const without = { course: 'TID-300' }
+  let assignment: string
+  beforeAll(async () => {
+    const { client } = academy.admin
+    await client.call('createCourse', { body: { code: 'TID 300', title: 'Tides' } })
+    await academy.person('aud', { 'TID-300': 'teaching_assistant' })
+    const body = { title: 'High water', tool: 'knotwork-drills', points: '10', publish: true }
+    assignment = (await client.call('createAssignment', { params: without, body })).id
+  })
+  const launched = (one: Awaited<ReturnType<typeof runSounding>>) =>
+    one.findings.find(({ stage, check }) => stage === 'launch_instructor' && check !== 'framing')
+
+  it('is sounded by an administrator in the own name, which is said; by nobody else', async () => {
+    const mine = await runSounding(academy, assignment)
+    expect(mine.verdict, JSON.stringify(mine.findings)).not.toBe('fail')
+    const taken = mine.findings.find(({ stage, check }) => stage === 'launch_instructor' && check === 'taken')
+    expect(taken!.statement).toMatch(/\(administrator\)/)
+    const aud = await academy.signIn('aud')
+    const { id } = await aud.client.call('runSounding', { params: { assignment }, body: {} })
+    expect(launched(await endOf(academy, id))).toMatchObject({ verdict: 'fail', statement: expect.stringMatching(/no instructor/) as string }) // oxfmt-ignore
+    expect(await codeOf(aud.client.call('tryLaunch', { params: { assignment }, body: { as: 'instructor' } }))).toBe(
+      'launch.no_instructor',
+    )
+    const tried = await academy.admin.client.call('tryLaunch', { params: { assignment }, body: { as: 'instructor' } })
+    expect(tried.accepted).toBe(true)
+  })
+
+  it('is entered by an administrator, as whom stands in the audit', async () => {
+    const opened = async (query: string) => {
+      expect((await academy.admin.send(`/lti/launch/${assignment}${query}`)).status).toBe(200)
+      const { items } = await academy.admin.client.call('listAudit', { query: { limit: 5 } })
+      return items.filter((one) => one.action === 'launch as administrator').map((one) => [one.subject, one.after])
+    }
+    expect((await opened(''))[0]).toEqual([`assignment ${assignment}`, { as: 'ingrid' }])
+    expect((await opened('?as=test_learner'))[0]![1]).not.toEqual({ as: 'ingrid' })
+    // Who is of the course leaves no such entry.
+    await academy.person('ines', { 'TID-300': 'instructor' })
+    await (await academy.signIn('ines')).send(`/lti/launch/${assignment}`)
+    const { items } = await academy.admin.client.call('listAudit', { query: { limit: 50 } })
+    const all = items.filter((one) => one.action === 'launch as administrator')
+    expect(all).toHaveLength(2)
+    expect(all.map((one) => one.person?.username)).not.toContain('ines')
+  })
 })
 
 describe('what answers in the place of the tool', () => {

@@ -295,7 +295,7 @@ describe('a sounding of a link', () => {
     await started('x', null)
     expect(await records.soundings.started('x')).toEqual({
       ...{ id: 'x', assignmentId: links[0]!.assignmentId, startedAt: NOW, depth: 'plain', follower: 'http' },
-      ...{ waitMinutes: 0, pilot: null, expected: null },
+      ...{ waitMinutes: 0, pilot: null, standIn: person, expected: null },
     })
     await records.expectations.set(links[0]!.assignmentId, {
       ...{ answersWithinMs: 800, contains: 'Ready', scoreFrom: '0.5', scoreTo: '0.75', membersFrom: null },

@@ -117,6 +117,18 @@ describe('an upgrade', () => {
     },
   )
 
+  it('lets tools that there were use in a frame what every frame had until then; new ones begin with nothing', async () => {
+    const of = async (tool: string) =>
+      (await academy.admin.client.call('showTool', { params: { tool } })).framePermissions
+    await registerKnotwork(academy, { name: 'Of before', consumerKey: 'before' })
+    expect(await of('of-before')).toEqual([])
+    await back(latest - 35)
+    await migrateRecords(academy.service.context.settings)
+    expect(await of('of-before')).toEqual(['camera', 'microphone', 'screen_sharing', 'clipboard', 'full_screen'])
+    await registerKnotwork(academy, { name: 'Of after', consumerKey: 'after' })
+    expect(await of('of-after')).toEqual([])
+  })
+
   it('leaves a service that goes on: launches and scores as before', async () => {
     const again = await send(resultId, '0.8')
     expect(again.codeMajor).toBe('success')

@@ -11,6 +11,8 @@ import {
   tableTemplate,
 } from './assignment-many.js'
 import { addExpectCommand } from './assignment-expect.js'
+import { addFindCommand } from './assignment-find.js'
+import { addRemindCommand, addWriteCommand } from './assignment-write.js'
 import { collectPairs, examples, job, wholeNumber } from '../terminal/command.js'
 import { dateIn } from '../terminal/dates.js'
 import { moment, pairs, paint, proofLine, sign, state, table, visible, zoned } from '../terminal/output.js'
@@ -28,6 +30,7 @@ interface AssignmentOptions {
   open?: 'frame' | 'window'
   custom?: Record<string, string>
   publish?: boolean
+  publishUnit?: boolean
   keepScores?: boolean
   opens?: string
   due?: string
@@ -87,7 +90,7 @@ function withFields(command: Command): Command {
     .option('--custom <name=value>', 'a custom parameter; may be given again', collectPairs)
 }
 
-function showDetail(one: Detail): string {
+export function showDetail(one: Detail): string {
   const head = pairs([
     ['assignment', `${visible(one.title)}  ${paint('quiet', `${one.course.code.replaceAll(' ', '-')}/${one.slug}`)}`],
     ['course', `${one.course.code} ${visible(one.course.title)}`],
@@ -142,6 +145,7 @@ export function addAssignmentCommands(program: Command): void {
   const assignment = program.command('assignment').description('external tool assignments')
 
   addList(assignment)
+  addFindCommand(assignment)
   addShow(assignment)
   addCreate(assignment)
   addChange(assignment)
@@ -149,6 +153,8 @@ export function addAssignmentCommands(program: Command): void {
   addAddressCommand(assignment)
   addLifeCommands(assignment)
   addExpectCommand(assignment)
+  addRemindCommand(assignment)
+  addWriteCommand(assignment)
   addPublish(assignment)
   addUnpublish(assignment)
 }
@@ -206,6 +212,7 @@ function addCreate(assignment: Command): void {
     .option('--template', 'prints the heads of the CSV')
     .option('--columns', 'lists the columns of the CSV')
     .option('--publish', 'publishes it when preflight finds nothing broken')
+    .option('--publish-unit', 'with --publish: its unit, too')
     .addHelpText(
       'after',
       examples(
@@ -231,6 +238,7 @@ function addCreate(assignment: Command): void {
           tool,
           points: points ?? '0',
           publish: options.publish ?? false,
+          publishUnit: options.publishUnit ?? false,
           ...fields(options, await zoneOf(client, course, options)),
           ...unit,
         }
@@ -283,13 +291,20 @@ function addPublish(assignment: Command): void {
   assignment
     .command('publish <assignment>')
     .description('publishes an assignment when preflight finds nothing broken')
+    .option('--publish-unit', 'its unit, too')
     .addHelpText(
       'after',
       examples('assignment publish HYD-210/soundings-and-datum', 'assignment publish MET-130/clouds-and-fronts --json'),
     )
     .action(
-      job(async ({ client, show }, ref) =>
-        show(await client.call('publishAssignment', { params: { assignment: ref } }), showDetail),
+      job<AssignmentOptions>(async ({ client, options, show }, ref) =>
+        show(
+          await client.call('publishAssignment', {
+            params: { assignment: ref },
+            body: { publishUnit: options.publishUnit ?? false },
+          }),
+          showDetail,
+        ),
       ),
     )
 }
@@ -351,7 +366,11 @@ async function zoneOf(client: Client, course: string, { opens, due, closes }: As
   return (await client.call('showCourse', { params: { course } })).timeZone
 }
 
-async function unitOf(client: Client, course: string, title: string | undefined): Promise<{ unit?: string | null }> {
+export async function unitOf(
+  client: Client,
+  course: string,
+  title: string | undefined,
+): Promise<{ unit?: string | null }> {
   if (title === undefined) return {}
   if (title === 'none') return { unit: null }
   const { units } = await client.call('showOutline', { params: { course } })

@@ -1,14 +1,16 @@
 import { TOKEN_SCOPES, type TokenScope } from '@bathyscribe/contract'
 import { text as ask, isCancel } from '@clack/prompts'
 import { Option, type Command } from 'commander'
+import { addAccountCommands } from './person-accounts.js'
+import { addAuditCommand } from './person-audit.js'
 import { addDataCommands } from './person-data.js'
 import { addDoubleCommands } from './person-doubles.js'
 import { addInviteCommand } from './person-invite.js'
 import { addMailCommand } from './person-mail.js'
-import { examples, job, optionsOf, more, paged, show, wholeNumber } from '../terminal/command.js'
+import { examples, job, optionsOf, show, wholeNumber } from '../terminal/command.js'
 import { connect, connectAnonymously, serviceUrl, type GlobalOptions } from '../terminal/connect.js'
 import { EXIT, Failure } from '../terminal/failure.js'
-import { moment, pairs, paint, state, table, visible } from '../terminal/output.js'
+import { visible } from '../terminal/output.js'
 import { addRosterCommands } from './person-import.js'
 import { readSecret } from '../terminal/secrets.js'
 import { readSignIn, removeSignIn, writeSignIn } from '../terminal/sign-in-file.js'
@@ -68,10 +70,7 @@ export function addPersonCommands(program: Command): void {
   addSignIn(person)
   addSignOut(person)
   addSetUp(person)
-  addList(person)
-  addShow(person)
-  addCreate(person)
-  addClose(person)
+  addAccountCommands(person)
   addEnrol(person)
   addDrop(person)
   addInviteCommand(person)
@@ -162,119 +161,6 @@ function addSetUp(person: Command): void {
     })
 }
 
-function addList(person: Command): void {
-  paged(person.command('list').description('lists people, for administrators'))
-    .option('--search <text>', 'part of a name, user name or email')
-    .addHelpText('after', examples('person list --search okafor', 'person list --limit 200 --json'))
-    .action(
-      job<{ limit?: number; cursor?: string; search?: string }>(async ({ client, options, show }) => {
-        const { limit, cursor, search } = options
-        show(
-          await client.call('listPeople', { query: { limit, cursor, search } }),
-          ({ items, next }) =>
-            table(
-              ['user name', 'name', 'email', 'site role', 'account'],
-              items.map((one) => [
-                one.username,
-                visible(one.fullName),
-                one.email ?? '–',
-                one.siteRole,
-                one.closed ? state('closed') : 'open',
-              ]),
-            ) + more(next),
-        )
-      }),
-    )
-}
-
-function addShow(person: Command): void {
-  person
-    .command('show [person]')
-    .description('shows a person, or yourself')
-    .addHelpText('after', examples('person show', 'person show tomas'))
-    .action(
-      job(async ({ client, show }, ref) => {
-        const one =
-          ref === undefined
-            ? (await client.call('whoAmI', {})).person
-            : await client.call('showPerson', { params: { person: ref } })
-        show(one, (p) =>
-          pairs([
-            ['user name', p.username],
-            ['name', visible(p.fullName)],
-            ['email', p.email ?? '–'],
-            ['site role', p.siteRole],
-            ['identifier', p.id],
-            ['account', p.closed ? 'closed' : 'open'],
-            ['password', p.hasPassword ? 'set' : `none yet: \`bathyscribe person invite ${p.username}\``],
-            ['since', moment(p.createdAt)],
-          ]),
-        )
-      }),
-    )
-}
-
-function addCreate(person: Command): void {
-  person
-    .command('create <username>')
-    .description('makes a person')
-    .requiredOption('--full-name <name>')
-    .option('--given-name <name>')
-    .option('--family-name <name>')
-    .option('--email <address>')
-    .addOption(new Option('--site-role <role>').choices(['administrator', 'none']).default('none'))
-    .option(
-      '--password-file <file>',
-      'reads a password from a file, or - for standard input; without one the person cannot sign in',
-    )
-    .addHelpText(
-      'after',
-      examples(
-        'person create tomas --full-name "Tomas Okaforlind" --email tomas@skerrow.example',
-        'person create maren --full-name "Maren Achterboom" --password-file -',
-      ),
-    )
-    .action(
-      job<{
-        fullName: string
-        givenName?: string
-        familyName?: string
-        email?: string
-        siteRole: 'administrator' | 'none'
-        passwordFile?: string
-      }>(async ({ client, options, show }, username) => {
-        const { fullName, givenName, familyName, email, siteRole, passwordFile } = options
-        const password = passwordFile === undefined ? undefined : await readSecret(passwordFile, 'Password')
-        const made = await client.call('createPerson', {
-          body: {
-            username: username,
-            fullName,
-            siteRole,
-            ...(givenName && { givenName }),
-            ...(familyName && { familyName }),
-            ...(email && { email }),
-            ...(password !== undefined && { password }),
-          },
-        })
-        show(made, (p) => `${visible(p.fullName)} can be enrolled as “${p.username}”.`)
-      }),
-    )
-}
-
-function addClose(person: Command): void {
-  person
-    .command('close <person>')
-    .description('closes an account: its sessions and tokens end')
-    .option('--open', 'opens it again')
-    .addHelpText('after', examples('person close maren', 'person close maren --open'))
-    .action(
-      job<{ open?: boolean }>(async ({ client, options, show }, ref) => {
-        const one = await client.call('changePerson', { params: { person: ref }, body: { closed: !options.open } })
-        show(one, (p) => `The account of ${visible(p.fullName)} is ${p.closed ? 'closed' : 'open'}.`)
-      }),
-    )
-}
-
 function addEnrol(person: Command): void {
   person
     .command('enrol <person> <course>')
@@ -307,33 +193,6 @@ function addDrop(person: Command): void {
           member,
           (m) =>
             `${visible(m.person.fullName)} is dropped from ${course}; launches and scores are refused from now on.`,
-        )
-      }),
-    )
-}
-
-function addAuditCommand(person: Command): void {
-  person
-    .command('audit')
-    .description('lists what was changed by whom, newest first')
-    .option('--limit <n>', 'rows at most, 1 to 200', wholeNumber)
-    .option('--cursor <cursor>', 'go on where a list ended')
-    .addHelpText('after', examples('person audit', 'person audit --limit 200 --json'))
-    .action(
-      job<{ limit?: number; cursor?: string }>(async ({ client, options, show }) => {
-        const { limit, cursor } = options
-        show(
-          await client.call('listAudit', { query: { limit, cursor } }),
-          ({ items, next }) =>
-            table(
-              ['when', 'who', 'what', 'of'],
-              items.map((one) => [
-                moment(one.at),
-                visible(one.person?.fullName ?? 'the service'),
-                one.action,
-                paint('quiet', one.subject),
-              ]),
-            ) + more(next),
         )
       }),
     )

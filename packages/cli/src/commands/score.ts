@@ -1,5 +1,6 @@
 import { columnChangeInWords } from '@bathyscribe/contract'
 import type { Command } from 'commander'
+import { addStandingCommands } from './score-standing.js'
 import { addReconcileCommand } from './score-reconcile.js'
 import { examples, job, more, paged } from '../terminal/command.js'
 import { moment, paint, state, table, visible } from '../terminal/output.js'
@@ -21,6 +22,7 @@ export function addScoreCommands(program: Command): void {
 
   addActs(score)
   addMissing(score)
+  addStandingCommands(score)
   addReconcileCommand(score)
   addWatch(score)
 }

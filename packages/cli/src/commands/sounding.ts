@@ -35,7 +35,7 @@ export function showSounding(one: SoundingDetail): string {
 }
 
 /** Whether a sounding ended without a failure, and with the score where one counts. */
-function isProven({ state: now, verdict, findings }: SoundingDetail): boolean {
+export function isProven({ state: now, verdict, findings }: SoundingDetail): boolean {
   const unproven = findings.some((one) => one.check === 'score back' && one.verdict !== 'pass')
   return now === 'done' && verdict !== 'fail' && !unproven
 }
@@ -67,7 +67,11 @@ export async function follow(client: Client, started: SoundingDetail, progress: 
   while (one.state === 'running') {
     if (one.waiting && !told) {
       told = true
-      terminal().say(`\r\u001b[K${visible(one.waiting.for)} It waits until ${moment(one.waiting.until)}.\n`)
+      const { platform } = await client.call('whoAmI', {})
+      const page = `${platform.publicUrl}/courses/${one.course.id}/assignments/${one.assignment.id}`
+      terminal().say(
+        `\r\u001b[K${visible(one.waiting.for)}\n  ${one.pilot ? page : `${page}/work?as=test_learner`}\nIt waits until ${moment(one.waiting.until)}; \`bathyscribe sounding end-wait ${one.id}\` lets it go on without.\n`,
+      )
     }
     if (progress)
       terminal().say(
@@ -117,6 +121,7 @@ export function addSoundingCommands(program: Command): void {
   addRun(sounding)
   addList(sounding)
   addShow(sounding)
+  addEndWait(sounding)
   addCompare(sounding)
   addPictures(sounding)
   addSweepCommands(sounding)
@@ -200,6 +205,14 @@ function addShow(sounding: Command): void {
         show(await client.call('showSounding', { params: { id: id } }), showSounding),
       ),
     )
+}
+
+function addEndWait(sounding: Command): void {
+  sounding
+    .command('end-wait <sounding>')
+    .description('lets a sounding that waits for a person go on without the work')
+    .addHelpText('after', examples('sounding end-wait 4k2m9x7p1qzd', 'sounding end-wait 4k2m9x7p1qzd --json'))
+    .action(job(async ({ client, show }, id) => show(await client.call('endWait', { params: { id } }), showSounding)))
 }
 
 function addCompare(sounding: Command): void {

@@ -1,15 +1,25 @@
-import type { IntakeAnswer, Invitation, NewTool, Tool } from '@bathyscribe/contract'
+import type { Client, IntakeAnswer, Invitation, NewTool, Tool } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
-import { collect, examples, job, wholeNumber, type Job } from '../terminal/command.js'
+import { collect, collectPairs, examples, job, wholeNumber, type Job } from '../terminal/command.js'
 import { askToConfirm } from '../terminal/confirm.js'
-import { EXIT, Failure } from '../terminal/failure.js'
+import { CheckFailed, EXIT, Failure } from '../terminal/failure.js'
 import { paint, state, table, visible } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
 import { collectPlaces, seesOption, type Placement, type Sees } from './tool-options.js'
 import { showTool } from './tool-show.js'
+import {
+  findPlace,
+  isMadeRight,
+  makeInto,
+  requireWhole,
+  showMade,
+  withInto,
+  type IntoOptions,
+} from './tool-intake-into.js'
 import { terminal } from '../terminal/terminal.js'
 
-interface IntakeOptions {
+interface IntakeOptions extends IntoOptions {
+  sounding?: Record<string, string>
   name?: string
   course?: string
   sees?: Sees
@@ -20,7 +30,6 @@ interface IntakeOptions {
   anyway?: boolean
   draft?: boolean
   second?: string
-  wait?: boolean
   scope?: string[]
   redirectUri?: string[]
   picker?: string
@@ -31,9 +40,11 @@ const WAIT_EVERY_MS = 2000
 
 /** `tool intake`: from whatever the vendor handed over to a registration, with one confirmation. */
 export function addIntakeCommand(tool: Command): void {
-  tool
+  const command = tool
     .command('intake <file-or-address>')
-    .description('reads what a vendor handed over (text, XML, JSON, an address; - for standard input) and registers it')
+    .description(
+      'reads what a vendor handed over (text, XML, JSON, an address; - for standard input), registers it, and makes a proven assignment of it',
+    )
     .option('--name <name>', 'its name here')
     .option('--course <course>', 'for this course only; for the whole institution unless given')
     .addOption(seesOption('what of a person the tool may see'))
@@ -56,13 +67,18 @@ export function addIntakeCommand(tool: Command): void {
     .option('--anyway', 'registers although something was found wrong')
     .option('--draft', 'do not enable it yet')
     .option('--second <reason>', 'registers the same tool a second time, and says why')
-    .option('--no-wait', 'does not wait until a tool that registers itself has done so')
+    .option('--sounding <name=value>', 'a parameter that only soundings send; may be given again', collectPairs)
+  withInto(command)
     .addHelpText(
       'after',
-      examples('tool intake mail.txt --sees name', 'tool intake http://127.0.0.1:9104/register --yes'),
+      examples(
+        'tool intake mail.txt --sees name --into HYD-210 --assignment "Soundings and datum" --prove',
+        'tool intake http://127.0.0.1:9104/register --yes',
+      ),
     )
     .action(
       job<IntakeOptions>(async (work, source) => {
+        requireWhole(work.options)
         const text = /^https?:\/\//i.test(source) ? source : readText(source)
         if (text.trim() === '') throw new Failure('There is nothing to read.', EXIT.usage)
         const read = await work.client.call('readIntake', { body: { text } })
@@ -71,8 +87,15 @@ export function addIntakeCommand(tool: Command): void {
           if (work.options.json) work.show(read, () => '')
           return
         }
-        if (read.registrationAddress) await letRegister(work, read.registrationAddress, read)
-        else await registerRead(work, read)
+        const place = await findPlace(work.client, work.options)
+        const { tool, done } = read.registrationAddress
+          ? await letRegister(work, read.registrationAddress)
+          : await registerRead(work, read)
+        const made = place && (await makeOf(work, tool, place))
+        work.show({ intake: withoutSecret(read), tool, ...made }, () =>
+          [`${done}\n\n${showTool(tool)}`, ...(made ? [showMade(made)] : [])].join('\n\n'),
+        )
+        if (made && !isMadeRight(made)) throw new CheckFailed()
       }),
     )
 }
@@ -134,7 +157,24 @@ function takenBy({ mightFill }: IntakeAnswer['beyond'][number]): string {
   return mightFill.value.map((one) => `--place ${one}`).join(' ')
 }
 
-async function registerRead({ client, options, show }: Job<IntakeOptions>, read: IntakeAnswer): Promise<void> {
+/** A tool as it is now, and what was done with it. */
+interface Registered {
+  tool: Tool
+  done: string
+}
+
+/** What is made of the tool. When that fails, the tool is registered nevertheless, and that is said. @throws Failure */
+async function makeOf({ client, options }: Job<IntakeOptions>, tool: Tool, place: { unit?: string | null }) {
+  const progress = terminal().isTTY.messages && !options.json && !options.quiet
+  try {
+    return await makeInto(client, tool, options, place, progress)
+  } catch (error) {
+    terminal().say(`“${visible(tool.name)}” (${tool.slug}) is registered; what follows is about the assignment.\n`)
+    throw error
+  }
+}
+
+async function registerRead({ client, options }: Job<IntakeOptions>, read: IntakeAnswer): Promise<Registered> {
   const body = toRegister(read, options)
   const wrong = read.remarks.filter((one) => one.verdict === 'fail' && !(one.code === 'two_pairs' && options.pair))
   if (wrong.length > 0 && !options.anyway)
@@ -146,7 +186,7 @@ async function registerRead({ client, options, show }: Job<IntakeOptions>, read:
   const where = options.course ? `for ${options.course}` : 'for the whole institution'
   await requireConfirmed(options, `Register “${body.name}” by LTI ${body.version ?? '1.1'}, ${where}?`)
   const tool = await client.call('registerTool', { body })
-  show({ intake: withoutSecret(read), tool }, () => `Registered.\n\n${showTool(tool)}`)
+  return { tool, done: 'Registered.' }
 }
 
 /** What will be registered: what was read, with what was said on the command line over it. */
@@ -191,6 +231,7 @@ export function toRegister(read: IntakeAnswer, options: IntakeOptions): NewTool 
     ...((options.picker ?? value('pickerUrl')) && { pickerUrl: options.picker ?? value('pickerUrl') }),
     ...(options.place && { placements: options.place }),
     ...(options.course && { course: options.course }),
+    ...(options.sounding && { soundingParameters: options.sounding }),
     ...(options.sees && { disclosure: options.sees }),
     ...(options.open && { documentTarget: options.open }),
     ...(options.second && { secondReason: options.second }),
@@ -199,8 +240,8 @@ export function toRegister(read: IntakeAnswer, options: IntakeOptions): NewTool 
 }
 
 /** A tool that registers itself: it is let in, and shown as it waits; the confirmation is its approval. */
-async function letRegister(work: Job<IntakeOptions>, address: string, read: IntakeAnswer): Promise<void> {
-  const { client, options, show } = work
+async function letRegister(work: Job<IntakeOptions>, address: string): Promise<Registered> {
+  const { client, options } = work
   const invited = await client.call('inviteTool', {
     body: {
       address,
@@ -223,8 +264,15 @@ async function letRegister(work: Job<IntakeOptions>, address: string, read: Inta
     params: { tool: tool.id },
     body: { revision: tool.revision, ...(options.sees && { disclosure: options.sees }) },
   })
-  show({ intake: withoutSecret(read), tool: approved }, () => `Approved.\n\n${showTool(approved)}`)
+  return {
+    tool: options.sounding ? await tellSounding(client, approved, options.sounding) : approved,
+    done: 'Approved.',
+  }
 }
+
+/** What a tool that registers itself does not say: by what it scores a sounding. */
+const tellSounding = (client: Client, { id, revision }: Tool, soundingParameters: Record<string, string>) =>
+  client.call('changeTool', { params: { tool: id }, body: { revision, soundingParameters } })
 
 /** @throws Failure when the tool came, and is registered already */
 function refuseSame({ registeredAlready, sameAs }: Invitation): void {

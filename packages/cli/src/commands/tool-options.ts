@@ -1,5 +1,5 @@
-import type { NewTool, Tool } from '@bathyscribe/contract'
-import { Option } from 'commander'
+import { FRAME_PERMISSIONS, type FramePermission, type NewTool, type Tool } from '@bathyscribe/contract'
+import { InvalidArgumentError, Option } from 'commander'
 
 /** What of a person's identity a tool may see. */
 export type Sees = Tool['disclosure']
@@ -9,6 +9,14 @@ const SEES = ['opaque', 'name', 'email', 'name_and_email'] satisfies Sees[]
 /** `--sees`, as several commands about tools have it. */
 export function seesOption(description: string): Option {
   return new Option('--sees <what>', description).choices(SEES)
+}
+
+/** Collects what a frame may use; “none” for nothing. */
+export function collectFramePermissions(text: string, before: FramePermission[] = []): FramePermission[] {
+  if (text === 'none') return []
+  const one = FRAME_PERMISSIONS.find((each) => each === text.replaceAll('-', '_'))
+  if (!one) throw new InvalidArgumentError(`Give one of ${FRAME_PERMISSIONS.join(', ')}, or none.`)
+  return [...before, one]
 }
 
 export type Placement = NonNullable<NewTool['placements']>[number]

@@ -41,6 +41,7 @@ export function showTool(tool: Tool): string {
     ['shows at', tool.placements.map((one) => one.place.replaceAll('_', ' ')).join(', ') || '–'],
     ['personal data', tool.disclosure.replaceAll('_', ' ')],
     ['custom', parameters(tool.customParameters)],
+    ['in a frame', tool.framePermissions.join(', ').replaceAll('_', ' ') || '–'],
     ['soundings send', parameters(tool.soundingParameters)],
     [
       'used by',

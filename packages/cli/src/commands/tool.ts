@@ -1,4 +1,4 @@
-import type { Tool } from '@bathyscribe/contract'
+import { FRAME_PERMISSIONS, type FramePermission, type Tool } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { collect, collectPairs, examples, job, more, paged } from '../terminal/command.js'
 import { CheckFailed } from '../terminal/failure.js'
@@ -8,7 +8,7 @@ import { addConnectionCommands } from './tool-connections.js'
 import { addToolDecisionCommands } from './tool-decide.js'
 import { addIntakeCommand } from './tool-intake.js'
 import { addToolKeyCommands } from './tool-keys.js'
-import { collectPlaces, seesOption, type Placement, type Sees } from './tool-options.js'
+import { collectFramePermissions, collectPlaces, seesOption, type Placement, type Sees } from './tool-options.js'
 import { showCheck, showTool } from './tool-show.js'
 
 interface ToolOptions {
@@ -36,6 +36,7 @@ interface ToolOptions {
   signature?: 'HMAC-SHA1' | 'HMAC-SHA256'
   custom?: Record<string, string>
   sounding?: Record<string, string>
+  framePermission?: FramePermission[]
   draft?: boolean
   second?: string
 }
@@ -61,6 +62,7 @@ function toolFields(options: ToolOptions) {
     ...(options.keysPerCourse !== undefined && { keysPerCourse: options.keysPerCourse }),
     ...(options.custom && { customParameters: options.custom }),
     ...(options.sounding && { soundingParameters: options.sounding }),
+    ...(options.framePermission && { framePermissions: options.framePermission }),
   }
 }
 
@@ -96,6 +98,11 @@ function withToolOptions(command: Command): Command {
     .addOption(new Option('--signature <method>').choices(['HMAC-SHA1', 'HMAC-SHA256']))
     .option('--custom <name=value>', 'a custom parameter; may be given again', collectPairs)
     .option('--sounding <name=value>', 'a parameter that only soundings send; may be given again', collectPairs)
+    .option(
+      '--frame-permission <what>',
+      `what its pages may use in a frame: ${FRAME_PERMISSIONS.join(', ')}; may be given again, all that are meant at once, or none`,
+      collectFramePermissions,
+    )
 }
 
 /** How many links of every kind lead into a tool. */

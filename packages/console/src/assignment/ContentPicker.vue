@@ -9,12 +9,14 @@ import { call, useCall } from '../state/api'
 import { count } from '../state/words'
 
 /** A tool's own picker, opened in place. What comes back is kept by the service at once, so closing the page loses nothing. */
-const { course, tool, purpose, multiple, assignment } = defineProps<{
+const { course, tool, purpose, multiple, assignment, openAtOnce } = defineProps<{
   course: string
   tool: Pick<Tool, 'slug' | 'name'>
   purpose: Picking['purpose']
   multiple: boolean
   assignment?: string | undefined
+  /** Opens it without being asked. */
+  openAtOnce?: boolean
 }>()
 const emit = defineEmits<{ take: [string, number[]]; arrived: [Picking] }>()
 const { act, actError, busy } = useActing()
@@ -31,6 +33,7 @@ const open = () =>
     })
     id.value = made.id
   })
+if (openAtOnce) void open()
 async function leave() {
   const left = id.value
   id.value = ''

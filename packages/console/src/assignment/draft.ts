@@ -1,4 +1,4 @@
-import type { AssignmentDetail, Counting, Difference } from '@bathyscribe/contract'
+import { USUAL_POINTS, type AssignmentDetail, type Counting, type Difference } from '@bathyscribe/contract'
 import { computed, reactive, ref, watch } from 'vue'
 import { call } from '../state/api'
 import { useDebouncedCall } from '../state/debounced-call'
@@ -23,18 +23,27 @@ export interface Typed {
   attempts: string
   audience: { groups: string[]; people: string[] } | null
   unit: string | null
+  /** Published with the assignment when it is a draft. */
+  publishUnit: boolean
   content: { picking: string; item: number } | null
 }
 
 const EMPTY: Typed = {
   title: '', tool: '', points: '', counted: true, counting: 'latest', released: true, category: null, instructions: '', documentTarget: 'frame', launchUrl: '', customParameters: {}, opensAt: '', dueAt: '',
-  closesAt: '', attempts: '', audience: null, unit: null, content: null,
+  closesAt: '', attempts: '', audience: null, unit: null, publishUnit: false, content: null,
 } // oxfmt-ignore
 
 const WAIT_MS = 200
 
+/** Fields that a tool may fill in. */
+type Fillable = 'title' | 'points' | 'documentTarget' | 'opensAt' | 'dueAt' | 'closesAt'
+
 /** What a kept draft of a course is called in the browser. */
 const keyOf = (course: string) => `bathyscribe-draft-${course}`
+
+function keptDraft(course: string): Partial<Typed> | null {
+  return JSON.parse(localStorage.getItem(keyOf(course)) ?? 'null') as Partial<Typed> | null
+}
 
 /** What stands in the form of an assignment that is there already. */
 function typedOf(one: AssignmentDetail): Partial<Typed> {
@@ -55,10 +64,10 @@ function typedOf(one: AssignmentDetail): Partial<Typed> {
 
 /** The fields as a call takes them. @param zone of the course, in which its dates are typed */
 export function bodyOf(wanted: Typed, zone: string) {
-  const { content, attempts, launchUrl, opensAt, dueAt, closesAt, ...rest } = wanted
+  const { content, attempts, launchUrl, opensAt, dueAt, closesAt, publishUnit: _, ...rest } = wanted
   return {
     ...rest,
-    points: wanted.counted ? wanted.points.trim() : wanted.points.trim() || '0',
+    points: wanted.points.trim() || (wanted.counted ? USUAL_POINTS : '0'),
     launchUrl: launchUrl || null,
     opensAt: fromInput(opensAt, zone),
     dueAt: fromInput(dueAt, zone),
@@ -77,9 +86,14 @@ export function useDraft(
   zone: () => string,
 ) {
   const wanted = reactive<Typed>({ ...structuredClone(EMPTY), ...start })
-  const kept = existingId ? null : localStorage.getItem(keyOf(course))
+  const kept = existingId ? null : keptDraft(course)
   const recovered = ref(kept !== null)
-  if (kept) Object.assign(wanted, { ...EMPTY, ...(JSON.parse(kept) as Partial<Typed>), ...start })
+  if (kept) {
+    Object.assign(wanted, { ...EMPTY, ...kept, ...start })
+    // Who comes with another tool wants something of that one: what was picked in the earlier one is none of it.
+    if (start.tool !== undefined && start.tool !== kept.tool) wanted.content = null
+  }
+  const filled: Partial<Record<Fillable, string>> = { documentTarget: EMPTY.documentTarget }
   if (!existingId) watch(wanted, () => localStorage.setItem(keyOf(course), JSON.stringify(wanted)), { immediate: true })
   const revision = ref(0)
   const { remarks, differences, leadsTo } = usePreflight(course, existingId, wanted, zone)
@@ -95,6 +109,14 @@ export function useDraft(
     forget()
     recovered.value = false
   }
+  /** Fills in what nobody has typed: what is empty, and what was filled in before and left as it was. */
+  function fill(values: Partial<Record<Fillable, string | null>>) {
+    for (const [name, value] of Object.entries(values) as [Fillable, string | null][]) {
+      if (!value || (wanted[name] !== '' && wanted[name] !== filled[name])) continue
+      filled[name] = value
+      Object.assign(wanted, { [name]: value })
+    }
+  }
   /** Takes over what the tool says of one field. */
   function takeOver(one: Difference) {
     if (one.field.endsWith('At')) wanted[one.field as 'dueAt'] = toInput(one.offered, zone())
@@ -102,7 +124,7 @@ export function useDraft(
     else wanted[one.field as 'title'] = one.offered
   }
   const body = () => bodyOf(wanted, zone())
-  return { wanted, recovered, revision, remarks, differences, leadsTo, load, body, startOver, takeOver, forget }
+  return { wanted, recovered, revision, remarks, differences, leadsTo, load, body, fill, startOver, takeOver, forget }
 }
 
 /** What preflight says of what is typed. */
@@ -124,6 +146,7 @@ function usePreflight(course: string, assignment: string | undefined, wanted: Ty
           title: wanted.title || undefined,
           // As it would be published: that is what preflight is for.
           publish: true,
+          publishUnit: wanted.publishUnit,
           ...(assignment && { assignment }),
         },
       })

@@ -9,7 +9,7 @@ import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { useSearched } from '../state/debounced-call'
 import { usePaging } from '../state/paging'
-import { FEATURE_WORDS } from '../state/words'
+import { FEATURE_WORDS, inFrame } from '../state/words'
 
 /** Tools that the course may use: searched as one types, added in one act, or with the course's own key and secret. */
 const { course, canChange } = defineProps<{ course: Course; canChange: boolean }>()
@@ -29,6 +29,7 @@ const own = reactive({ consumerKey: '', sharedSecret: '' })
 const can = (one: CatalogueItem) => [
   ...one.features.map((feature) => FEATURE_WORDS[feature]),
   one.framed ? 'runs in a frame' : 'opens in a window',
+  ...(one.framed && one.framePermissions.length > 0 ? [`may use ${inFrame(one.framePermissions)}`] : []),
 ]
 async function add(one: CatalogueItem) {
   const body = { tool: one.tool.id, ...(one.needsKeys && { ...own }) }
@@ -133,7 +134,7 @@ const takeOut = (one: CatalogueItem) =>
           Take it out of the course
         </button>
       </div>
-      <MoreRows :next="data.next" :depth="paging.depth.value" @forward="paging.forward" @back="paging.back" />
+      <MoreRows by-name :next="data.next" :depth="paging.depth.value" @forward="paging.forward" @back="paging.back" />
     </template>
   </section>
 </template>

@@ -62,7 +62,7 @@ const toggle = (member: Member) =>
       aria-label="Find a person"
       @input="paging.reset()"
     />
-    <form v-if="canChange" class="d-flex gap-2 ms-auto" @submit.prevent="add">
+    <form v-if="canChange" class="d-flex gap-2 flex-wrap ms-auto" @submit.prevent="add">
       <input
         v-model="newcomer"
         class="form-control form-control-sm w-auto"
@@ -96,7 +96,7 @@ const toggle = (member: Member) =>
           <td>
             <bdi>{{ member.person.fullName }}</bdi>
           </td>
-          <td class="mono">{{ member.person.username }}</td>
+          <td class="mono text-nowrap">{{ member.person.username }}</td>
           <td>{{ plain(member.role) }}</td>
           <td><StateWord :state="member.state" /></td>
           <td><MomentText :at="member.droppedAt ?? member.since" /></td>
@@ -114,7 +114,7 @@ const toggle = (member: Member) =>
         </tr>
       </tbody>
     </table>
-    <MoreRows :next="data.next" :depth="paging.depth.value" @forward="paging.forward" @back="paging.back" />
+    <MoreRows by-name :next="data.next" :depth="paging.depth.value" @forward="paging.forward" @back="paging.back" />
   </section>
   <section v-if="rosters && rosters.items.length > 0" class="panel table-wrap mt-3">
     <h2>What tools know of them</h2>

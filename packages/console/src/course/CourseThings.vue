@@ -17,7 +17,7 @@ const { course, canChange } = defineProps<{ course: Course; canChange: boolean }
 <style>
 .two-halves {
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(26rem, 1fr));
+  grid-template-columns: repeat(auto-fit, minmax(min(26rem, 100%), 1fr));
   gap: 1.2rem;
   align-items: start;
 }

@@ -5,8 +5,8 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import { useActing } from '../state/acting'
 import { call } from '../state/api'
 
-/** Brings people in step with a roster: first what would change, then doing it. */
-const { course } = defineProps<{ course: Course }>()
+/** Brings people in step with a roster, of one course or of the whole site: first what would change, then doing it. */
+const { course } = defineProps<{ course?: Course }>()
 const { act, actError, busy } = useActing()
 const body = ref<{ fileName: string; table?: string; zip?: string }>()
 const found = ref<RosterImported>()
@@ -24,7 +24,9 @@ async function choose(event: Event) {
 }
 const send = (apply: boolean) =>
   act(async () => {
-    found.value = await call('importRoster', { body: { ...body.value!, course: course.code, apply } })
+    found.value = await call('importRoster', {
+      body: { ...body.value!, ...(course && { course: course.code }), apply },
+    })
   })
 </script>
 

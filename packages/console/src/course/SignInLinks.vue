@@ -6,10 +6,10 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import { useActing } from '../state/acting'
 import { call } from '../state/api'
-import { saveFile } from '../state/save-file'
+import { saveTable } from '../state/save-file'
 
-/** Links by which the people of a course set a password of their own: mailed, or handed out as a table. */
-const { course } = defineProps<{ course: Course }>()
+/** Links by which people set a password of their own, mailed or handed out as a table: those of a course, or everybody who has none. */
+const { course } = defineProps<{ course?: Course }>()
 const { act, actError, busy } = useActing()
 const again = ref(false)
 const mail = ref(false)
@@ -17,13 +17,14 @@ const made = ref<SignInLinksMade>()
 const toHand = computed(() => made.value?.items.filter((one) => one.link !== null) ?? [])
 const make = () =>
   act(async () => {
-    made.value = await call('makeSignInLinks', { body: { course: course.id, again: again.value, mail: mail.value } })
+    made.value = await call('makeSignInLinks', {
+      body: { ...(course && { course: course.id }), again: course !== undefined && again.value, mail: mail.value },
+    })
   })
 const download = () =>
-  saveFile(
-    `sign-in-links-${course.code.replaceAll(' ', '-')}.csv`,
-    'text/csv',
-    `\ufeff${signInLinksCsv({ ...made.value!, items: toHand.value })}`,
+  saveTable(
+    `sign-in-links${course ? `-${course.code.replaceAll(' ', '-')}` : ''}.csv`,
+    signInLinksCsv({ ...made.value!, items: toHand.value }),
   )
 </script>
 
@@ -39,7 +40,7 @@ const download = () =>
       <label class="form-check mb-0"
         ><input v-model="mail" class="form-check-input" type="checkbox" /> Mail them to those who have an address</label
       >
-      <label class="form-check mb-0"
+      <label v-if="course" class="form-check mb-0"
         ><input v-model="again" class="form-check-input" type="checkbox" /> Also for those who have a password</label
       >
       <BButton size="sm" variant="primary" :disabled="busy" @click="make">Make the links</BButton>
@@ -50,6 +51,7 @@ const download = () =>
           v-if="made.items.length > toHand.length"
           >; {{ made.items.length - toHand.length }} go out by mail within a minute or two</template
         >. {{ made.passedOver.length }} have a password and were passed over.
+        <template v-if="made.more">There are more: make the next ones when these are handed out.</template>
       </p>
       <BButton v-if="toHand.length > 0" size="sm" variant="outline-primary" @click="download"
         >Save {{ toHand.length === 1 ? 'the link' : `the ${toHand.length} links` }} as CSV</BButton

@@ -4,7 +4,7 @@ import { BOffcanvas } from 'bootstrap-vue-next'
 import { computed, ref, watch } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import { useCall } from '../state/api'
-import { saveFile } from '../state/save-file'
+import { saveTable } from '../state/save-file'
 import { cellOf, FILTERS, fits, type Filter } from './cells'
 import ColumnPanel from './ColumnPanel.vue'
 import GradebookGrid from './GradebookGrid.vue'
@@ -53,14 +53,11 @@ const rows = computed(() => {
   return [...found].sort((a, b) => worth(b) - worth(a))
 })
 const open = ref<{ kind: 'cell'; column: string; person: string } | { kind: 'column'; column: string }>()
+const isToolsOwn = (id: string) => book.value?.columns.find((one) => one.id === id)?.state === 'column'
 const isOpen = computed({ get: () => open.value !== undefined, set: (value) => value || (open.value = undefined) })
 
 const download = () =>
-  saveFile(
-    `gradebook-${course.code.replaceAll(' ', '-')}.csv`,
-    'text/csv',
-    `\ufeff${gradebookCsv(book.value!, rows.value)}`,
-  )
+  saveTable(`gradebook-${course.code.replaceAll(' ', '-')}.csv`, gradebookCsv(book.value!, rows.value))
 function showAll() {
   search.value = ''
   filter.value = 'all'
@@ -145,7 +142,11 @@ function showAll() {
       placement="end"
       :title="open?.kind === 'column' ? 'Column' : 'Trail'"
       class="trail-drawer"
-      ><TrailPanel v-if="open?.kind === 'cell'" :assignment="open.column" :person="open.person" />
+      ><TrailPanel
+        v-if="open?.kind === 'cell'"
+        :assignment="open.column"
+        :person="open.person"
+        :course="isToolsOwn(open.column) ? undefined : course.id" />
       <ColumnPanel v-else-if="open?.kind === 'column'" :book="book" :column="open.column" :can-change="canChange"
     /></BOffcanvas>
   </template>

@@ -9,7 +9,12 @@ import { call, useCall } from '../state/api'
 import { toolWords } from './cells'
 
 /** All scores ever received for one person in one column, newest first, how the number came to be, and the instructor's own word on it. */
-const { assignment, person } = defineProps<{ assignment: string; person: string }>()
+const { assignment, person, course } = defineProps<{
+  assignment: string
+  person: string
+  /** Where the whole case stands; none of a column that the tool made. */
+  course?: string | undefined
+}>()
 const { data: trail, error } = useCall('showTrail', () => ({ params: { assignment, person }, query: { limit: 50 } }))
 const { act, actError, busy } = useActing()
 const points = ref('')
@@ -60,6 +65,11 @@ const heading = (entry: TrailEntry) =>
       >
     </p>
     <p class="note-good" :class="{ 'note-look': trail.cell.points === null }">{{ trail.explained }}</p>
+    <p v-if="course">
+      <RouterLink :to="`/courses/${course}/assignments/${assignment}/cases/${person}`"
+        >The whole case: everything that happened, and who has to act</RouterLink
+      >
+    </p>
     <p v-if="handedIn">
       Handed in:
       <a

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { BButton } from 'bootstrap-vue-next'
-import { computed, ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { BButton, BDropdown, BDropdownDivider, BDropdownItemButton } from 'bootstrap-vue-next'
+import { computed, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
 import PreflightPanel from '../assignment/PreflightPanel.vue'
 import ProofUpright from '../assignment/ProofUpright.vue'
 import ConfirmAct from '../parts/ConfirmAct.vue'
+import WorkInView from '../cases/WorkInView.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
@@ -13,14 +14,18 @@ import StateWord from '../parts/StateWord.vue'
 import WireTable from '../parts/WireTable.vue'
 import ExpectationPanel from '../soundings/ExpectationPanel.vue'
 import RunSounding from '../soundings/RunSounding.vue'
+import SoundingNow from '../soundings/SoundingNow.vue'
+import { beginSounding } from '../soundings/begin'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { courseMoment } from '../state/moments'
-import { isAdministrator } from '../state/session'
+import { useNextPage } from '../state/next-page'
+import { currentSession, isAdministrator } from '../state/session'
 import Work from './Work.vue'
 
 const { course: courseId, assignment: id } = defineProps<{ course: string; assignment: string }>()
-const router = useRouter()
+const goOn = useNextPage()
+const route = useRoute()
 const { data: course, error: courseError } = useCall('showCourse', () => ({ params: { course: courseId } }))
 const teaching = computed(
   () => isAdministrator.value || course.value?.myRole === 'instructor' || course.value?.myRole === 'teaching_assistant',
@@ -34,10 +39,31 @@ const { data: soundings } = useCall('listSoundings', () =>
 const { data: wire } = useCall('listWire', () => (teaching.value ? { query: { assignment: id, limit: 8 } } : undefined))
 const { act, actError, busy } = useActing()
 
-const publish = () => act(() => call('publishAssignment', params.value))
+const asked = (name: 'sounding' | 'sound') => (typeof route.query[name] === 'string' ? route.query[name] : undefined)
+const running = computed(() => soundings.value?.items.find((run) => run.state === 'running')?.id)
+/** The sounding that is shown under way: the one that was begun here, or one that runs. */
+const shut = ref('')
+const under = computed(() => {
+  const id = asked('sounding') ?? running.value
+  return id === shut.value ? undefined : id
+})
+const show = (sounding: string) => goOn({ query: { sounding }, replace: true })
+const sound = () => act(async () => show(await beginSounding(id)))
+watch(
+  () => asked('sound') === 'now' && one.value !== undefined,
+  (now) => now && sound(),
+  { immediate: true },
+)
+/** @param publishUnit with it, the unit that hides it */
+const publish = (publishUnit: boolean) =>
+  act(async () => {
+    const before = one.value?.state
+    await call('publishAssignment', { ...params.value, body: { publishUnit } })
+    if (before === 'draft' && currentSession.value?.platform.soundOnPublish) await show(await beginSounding(id))
+  })
 const unpublish = () => act(() => call('unpublishAssignment', { ...params.value, body: { keepScores: true } }))
 const copy = () =>
-  act(async () => router.push(`/courses/${courseId}/assignments/${(await call('copyAssignment', params.value)).id}`))
+  act(async () => goOn(`/courses/${courseId}/assignments/${(await call('copyAssignment', params.value)).id}`))
 const remove = () => act(() => call('deleteAssignment', params.value))
 const restore = () => act(() => call('restoreAssignment', params.value))
 const accept = (rule: string, reason: string) =>
@@ -51,7 +77,7 @@ const dates = computed(() => {
     ...said('closes', one.value?.closesAt),
   ].join(', ')
 })
-const choosing = ref(false)
+const choosing = ref(asked('sound') === 'pilot')
 </script>
 
 <template>
@@ -78,35 +104,63 @@ const choosing = ref(false)
         :to="`/courses/${course.id}/assignments/${one.id}/change`"
         >Change</RouterLink
       >
-      <BButton v-if="canChange" size="sm" variant="outline-primary" :disabled="busy" @click="copy">Copy</BButton>
-      <ConfirmAct
-        v-if="canChange"
-        text="Delete"
-        :question="`“${one.title}” disappears for everybody. Its ${one.scores} scores are kept, and it can be restored for a while.`"
-        @done="remove"
-      />
-      <ConfirmAct
-        v-if="canChange && one.state === 'published'"
-        text="Unpublish"
-        :question="`Learners no longer see it. ${one.scores} scores received so far are kept.`"
-        @done="unpublish"
-      />
-      <BButton v-if="canChange && one.state === 'draft'" size="sm" variant="primary" :disabled="busy" @click="publish"
-        >Publish</BButton
-      >
+      <template v-if="canChange && one.state === 'draft'">
+        <BButton
+          v-if="one.unit && !one.unit.published"
+          size="sm"
+          variant="outline-primary"
+          :disabled="busy"
+          @click="publish(true)"
+          >Publish with its unit</BButton
+        >
+        <BButton size="sm" variant="primary" :disabled="busy" @click="publish(false)">Publish</BButton>
+      </template>
       <BButton
         size="sm"
         :variant="one.state === 'draft' ? 'outline-primary' : 'primary'"
-        :aria-expanded="choosing"
-        @click="choosing = !choosing"
+        :disabled="busy || running !== undefined"
+        @click="sound"
         >Run a sounding</BButton
       >
+      <BDropdown text="More" size="sm" variant="outline-primary" placement="bottom-end">
+        <BDropdownItemButton @click="choosing = !choosing">A sounding with options …</BDropdownItemButton>
+        <template v-if="canChange">
+          <BDropdownItemButton :disabled="busy" @click="copy">Copy</BDropdownItemButton>
+          <BDropdownDivider />
+          <ConfirmAct
+            v-if="one.state === 'published'"
+            item
+            text="Unpublish"
+            :question="`Learners no longer see it. ${one.scores} scores received so far are kept.`"
+            @done="unpublish"
+          />
+          <ConfirmAct
+            item
+            text="Delete"
+            :question="`“${one.title}” disappears for everybody. Its ${one.scores} scores are kept, and it can be restored for a while.`"
+            @done="remove"
+          />
+        </template>
+      </BDropdown>
     </PageHead>
     <ErrorNote :error="actError" />
-    <RunSounding v-if="choosing" :assignment="one.id" :course="course.id" class="mb-3" />
+    <RunSounding
+      v-if="choosing"
+      :assignment="one.id"
+      :course="course.id"
+      class="mb-3"
+      @begun="(begun) => ((choosing = false), show(begun))"
+    />
+    <SoundingNow v-if="under" :key="under" :sounding="under" :assignment="one" @close="shut = under" />
     <p v-if="one.state === 'deleted'" class="note-bad">
       ✕ Deleted: nobody sees it, its {{ one.scores }} scores are kept.
       <button v-if="canChange" class="plain" type="button" :disabled="busy" @click="restore">Bring it back</button>
+    </p>
+    <p v-else-if="one.state === 'published' && one.unit && !one.unit.published" class="note-look">
+      ▲ It is published, but its unit “{{ one.unit.title }}” is a draft: learners do not find it.
+      <button v-if="canChange" class="plain" type="button" :disabled="busy" @click="publish(true)">
+        Publish the unit
+      </button>
     </p>
     <p v-else-if="one.firstEntry.needed && !one.firstEntry.at" class="note-look">
       ▲ Waiting for first entry: {{ one.tool.name }} wants an instructor to open it before learners may.
@@ -174,6 +228,7 @@ const choosing = ref(false)
             <span class="quiet">{{ run.cause }}</span>
           </div>
         </section>
+        <WorkInView v-if="one.state === 'published'" :assignment="one.id" :course="course.id" />
         <ExpectationPanel :assignment="one.id" />
         <section class="panel">
           <h2>On the wire</h2>

@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import type { Picking } from '@bathyscribe/contract'
+import { USUAL_POINTS, type Picking } from '@bathyscribe/contract'
 import { BButton, BFormGroup, BFormInput, BFormSelect } from 'bootstrap-vue-next'
 import { computed, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 import AudienceField from '../assignment/AudienceField.vue'
 import ContentPicker from '../assignment/ContentPicker.vue'
 import { useDraft } from '../assignment/draft'
+import NewCategory from '../assignment/NewCategory.vue'
 import PastedAddress from '../assignment/PastedAddress.vue'
 import PreflightPanel from '../assignment/PreflightPanel.vue'
 import ToolSays from '../assignment/ToolSays.vue'
@@ -14,31 +15,50 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
 import PairsField from '../parts/PairsField.vue'
 import RichEditor from '../parts/RichEditor.vue'
+import { beginSounding } from '../soundings/begin'
 import { call, tell, useCall } from '../state/api'
+import { toInput } from '../state/moments'
+import { useNextPage } from '../state/next-page'
+import { currentSession } from '../state/session'
 import { TARGET_OPTIONS } from '../state/words'
 
 /** One page for a new assignment, any order of filling in, preflight beside it all the time; with `assignment`, changes one. */
 const { course: courseId, assignment: id } = defineProps<{ course: string; assignment?: string }>()
-const router = useRouter()
+const goOn = useNextPage()
 const route = useRoute()
-const { data: course, error: loadError } = useCall('showCourse', () => ({ params: { course: courseId } }))
+const {
+  data: course,
+  error: loadError,
+  refetch: readCourse,
+} = useCall('showCourse', () => ({ params: { course: courseId } }))
 const { data: tools } = useCall('listTools', () => ({ query: { course: courseId, limit: 200 } }))
 const { data: outline } = useCall('showOutline', () => ({ params: { course: courseId } }))
 const { data: existing } = useCall('showAssignment', () => (id ? { params: { assignment: id } } : undefined))
 
 const asked = (name: 'unit' | 'tool') => (typeof route.query[name] === 'string' ? { [name]: route.query[name] } : {})
 const zone = computed(() => course.value?.timeZone ?? 'UTC')
-const { wanted, recovered, revision, remarks, differences, leadsTo, load, body, startOver, takeOver, forget } =
+const { wanted, recovered, revision, remarks, differences, leadsTo, load, body, fill, startOver, takeOver, forget } =
   useDraft(courseId, id, { ...asked('unit'), ...asked('tool') }, () => zone.value)
 const error = ref<unknown>()
 const busy = ref(false)
 const keepScores = ref(false)
 watch(existing, (one) => one && load(one), { immediate: true })
+// Where there is one category only, it is that.
+watch(
+  course,
+  (one) => {
+    const [only, ...others] = one?.categories ?? []
+    if (!id && only && others.length === 0 && !recovered.value) wanted.category ??= only.name
+  },
+  { immediate: true },
+)
 
+/** Who comes here straight from a registration has the tool’s picker before them, and its name to begin with. */
+const picksAtOnce = computed(() => !id && route.query['pick'] === '1' && wanted.content === null)
 const tool = computed(() => tools.value?.items.find((one) => one.slug === wanted.tool))
 watch(tool, (one, before) => {
   if (!one || id || before?.slug === one.slug) return
-  wanted.documentTarget = one.documentTarget
+  fill({ documentTarget: one.documentTarget, ...(picksAtOnce.value && { title: one.name }) })
   if (wanted.instructions === '' || wanted.instructions === before?.learnerText) wanted.instructions = one.learnerText
 })
 const { data: picked } = useCall('showPicking', () =>
@@ -55,9 +75,15 @@ function take(picking: string, items: number[]) {
 function arrived(picking: Picking) {
   const item = picking.items[0]
   if (!item) return
-  if (wanted.title === '') wanted.title = item.title
-  if (wanted.points === '' && item.column?.points) wanted.points = item.column.points
-  if (item.target && !id) wanted.documentTarget = item.target
+  const at = (moment: string | null) => toInput(moment, zone.value)
+  fill({
+    title: item.title || (item.column?.label ?? ''),
+    points: item.column?.points ?? null,
+    opensAt: at(item.opensAt),
+    dueAt: at(item.dueAt),
+    closesAt: at(item.closesAt),
+    ...(!id && { documentTarget: item.target }),
+  })
 }
 const canPick = computed(() => tool.value?.features.includes('picker') === true)
 
@@ -70,11 +96,18 @@ async function submit(publish: boolean) {
           params: { assignment: id },
           body: { ...body(), revision: revision.value, keepScores: keepScores.value },
         })
-      : await call('createAssignment', { params: { course: courseId }, body: { ...body(), publish } })
+      : await call('createAssignment', {
+          params: { course: courseId },
+          body: { ...body(), publish, publishUnit: publish && wanted.publishUnit },
+        })
     if (!id) forget()
     // What a tool asks at the first launch of a link is best answered now.
     const opens = !id && tool.value?.firstEntry === 'link'
-    await router.push(`/courses/${courseId}/assignments/${made.id}${opens ? '/work?first=1' : ''}`)
+    const sounds = !id && publish && currentSession.value?.platform.soundOnPublish === true
+    const then = opens ? `/work?first=1${sounds ? '&sound=next' : ''}` : sounds ? '?sound=now' : ''
+    const went = await goOn(`/courses/${courseId}/assignments/${made.id}${then}`)
+    // The page of the assignment begins it; for whoever went elsewhere it is begun here.
+    if (!went && sounds && !opens) await beginSounding(made.id)
   } catch (reason) {
     error.value = reason
   } finally {
@@ -104,6 +137,12 @@ const categoryOptions = computed(() => [
   { value: null, text: 'None' },
   ...(course.value?.categories ?? []).map((one) => ({ value: one.name, text: one.name })),
 ])
+/** The chosen unit, when it would hide what is published. */
+const hidingUnit = computed(() => outline.value?.units.find((one) => one.id === wanted.unit && !one.published))
+async function madeCategory(name: string) {
+  await readCourse()
+  wanted.category = name
+}
 const unitOptions = computed(() => [
   { value: null, text: 'None' },
   ...(outline.value?.units ?? []).map((one) => ({
@@ -153,14 +192,16 @@ const unitOptions = computed(() => [
             id="points"
             v-model="wanted.points"
             inputmode="decimal"
-            :required="wanted.counted"
-            placeholder="100"
+            :placeholder="wanted.counted ? USUAL_POINTS : '0'"
         /></BFormGroup>
         <BFormGroup class="col-8 col-md-5" label="Category" label-for="category">
           <BFormSelect id="category" v-model="wanted.category" :options="categoryOptions" :disabled="!wanted.counted" />
-          <label class="form-check mb-0"
-            ><input v-model="wanted.counted" class="form-check-input" type="checkbox" /> Part of the total</label
-          >
+          <div class="d-flex gap-3 flex-wrap">
+            <label class="form-check mb-0"
+              ><input v-model="wanted.counted" class="form-check-input" type="checkbox" /> Part of the total</label
+            >
+            <NewCategory v-if="wanted.counted" :course="courseId" @made="(name) => void madeCategory(name)" />
+          </div>
         </BFormGroup>
       </div>
 
@@ -180,13 +221,17 @@ const unitOptions = computed(() => [
           purpose="assignment"
           :multiple="false"
           :assignment="id"
+          :open-at-once="picksAtOnce"
           @take="take"
           @arrived="arrived"
         />
         <p v-else-if="tool?.firstEntry === 'link'" class="quiet mb-2">
           {{ tool.name }} asks at the first launch what this link should open. It opens right after saving.
         </p>
-        <p v-else-if="!tool" class="quiet mb-2">Choose a tool, or paste an address: its tool is found by it.</p>
+        <p v-else-if="!tool" class="quiet mb-2">
+          Choose a tool, or paste an address: its tool is found by it. Is the tool not here yet?
+          <RouterLink :to="`/tools/register?course=${course.id}`">Register it</RouterLink>
+        </p>
         <ToolSays :zone="zone" :differences="differences" @take="takeOver" />
         <PastedAddress
           v-if="!wanted.content && !(existing?.content && id)"
@@ -215,8 +260,12 @@ const unitOptions = computed(() => [
           ><BFormInput id="closes" v-model="wanted.closesAt" type="datetime-local"
         /></BFormGroup>
         <BFormGroup class="col-md-4" label="Unit" label-for="unit"
-          ><BFormSelect id="unit" v-model="wanted.unit" :options="unitOptions"
-        /></BFormGroup>
+          ><BFormSelect id="unit" v-model="wanted.unit" :options="unitOptions" />
+          <label v-if="!id && hidingUnit" class="form-check mb-0"
+            ><input v-model="wanted.publishUnit" class="form-check-input" type="checkbox" /> Publish the unit with
+            it</label
+          ></BFormGroup
+        >
         <BFormGroup class="col-md-4" label="Opens in" label-for="target"
           ><BFormSelect id="target" v-model="wanted.documentTarget" :options="TARGET_OPTIONS"
         /></BFormGroup>

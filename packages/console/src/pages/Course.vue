@@ -20,6 +20,8 @@ const { data: course, error } = useCall('showCourse', () => ({ params: { course:
 const teaching = computed(
   () => isAdministrator.value || course.value?.myRole === 'instructor' || course.value?.myRole === 'teaching_assistant',
 )
+/** On the parts in which assignments are made. */
+const making = computed(() => part.value === 'assignments' || part.value === 'outline')
 const canChange = computed(() => isAdministrator.value || course.value?.myRole === 'instructor')
 const PARTS = [
   { key: 'outline', text: 'Outline' },
@@ -46,7 +48,13 @@ const PARTS = [
         >Rehearse</RouterLink
       >
       <RouterLink
-        v-if="canChange && (part === 'assignments' || part === 'outline')"
+        v-if="canChange && making"
+        class="btn btn-outline-primary btn-sm"
+        :to="`/tools/register?course=${course.id}`"
+        >Register a tool</RouterLink
+      >
+      <RouterLink
+        v-if="canChange && making"
         class="btn btn-primary btn-sm"
         :to="`/courses/${course.id}/assignments/new`"
         >New assignment</RouterLink

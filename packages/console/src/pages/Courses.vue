@@ -104,6 +104,6 @@ const { data, error } = useCall(
         </tr>
       </tbody>
     </table>
-    <MoreRows :next="data.next" :depth="paging.depth.value" @forward="paging.forward" @back="paging.back" />
+    <MoreRows by-name :next="data.next" :depth="paging.depth.value" @forward="paging.forward" @back="paging.back" />
   </section>
 </template>

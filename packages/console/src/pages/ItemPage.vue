@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { BButton, BFormGroup, BFormInput, BFormSelect } from 'bootstrap-vue-next'
 import { computed, reactive, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
 import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
 import PairsField from '../parts/PairsField.vue'
@@ -11,12 +10,13 @@ import ToolStage from '../parts/ToolStage.vue'
 import ToolIntoText from '../outline/ToolIntoText.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
+import { useNextPage } from '../state/next-page'
 import { isAdministrator } from '../state/session'
 import { NO_SCORES, TARGET_OPTIONS } from '../state/words'
 
 /** What stands in a unit, opened: a page of text, or a tool that returns no score. Instructors change it in its place. */
 const { course: courseRef, item: id } = defineProps<{ course: string; item: string }>()
-const router = useRouter()
+const goOn = useNextPage()
 const params = computed(() => ({ course: courseRef, unitItem: id }))
 const { data: course } = useCall('showCourse', () => ({ params: { course: courseRef } }))
 const { data: item, error } = useCall('showUnitItem', () => ({ params: params.value }))
@@ -68,7 +68,7 @@ async function keep() {
 const turn = () =>
   act(async () => {
     const made = await call('turnIntoAssignment', { params: params.value, body: { points: points.value } })
-    await router.push(`/courses/${courseRef}/assignments/${made.id}`)
+    await goOn(`/courses/${courseRef}/assignments/${made.id}`)
   })
 </script>
 

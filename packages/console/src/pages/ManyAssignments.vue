@@ -2,7 +2,6 @@
 import type { TableAnswer } from '@bathyscribe/contract'
 import { BButton, BFormGroup, BFormSelect } from 'bootstrap-vue-next'
 import { computed, reactive, ref } from 'vue'
-import { useRouter } from 'vue-router'
 import ContentPicker from '../assignment/ContentPicker.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
@@ -10,11 +9,12 @@ import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { useCourseTools } from '../state/course-tools'
 import { useDebouncedCall } from '../state/debounced-call'
+import { useNextPage } from '../state/next-page'
 import { count } from '../state/words'
 
 /** Many assignments at once: from a table that is typed or pasted, or from one picker answer with many items. */
 const { course: courseId } = defineProps<{ course: string }>()
-const router = useRouter()
+const goOn = useNextPage()
 const { data: course } = useCall('showCourse', () => ({ params: { course: courseId } }))
 const { tools, toolOptions } = useCourseTools(() => courseId, { text: 'Choose a tool' })
 const { data: outline } = useCall('showOutline', () => ({ params: { course: courseId } }))
@@ -45,7 +45,7 @@ const make = () => act(() => now(() => call('makeTable', input()), true))
 async function take(picking: string, items: number[]) {
   const body = { picking, items, category: wanted.category, unit: wanted.unit }
   if (await act(() => call('takePicked', { params: { course: courseId }, body })))
-    await router.push(`/courses/${courseId}/assignments`)
+    await goOn(`/courses/${courseId}/assignments`)
 }
 const ACTS = { make: 'new', change: 'changes', keep: 'stays', refuse: 'refused' }
 </script>

@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { useRouter } from 'vue-router'
 import CourseForm from '../course/CourseForm.vue'
 import PageHead from '../parts/PageHead.vue'
+import { useNextPage } from '../state/next-page'
 
-const router = useRouter()
+const goOn = useNextPage()
 </script>
 
 <template>
   <PageHead title="New course" :back="{ to: '/courses', text: 'Courses' }" />
-  <CourseForm @made="(course) => router.push(`/courses/${course.id}/settings`)" />
+  <CourseForm @made="(course) => goOn(`/courses/${course.id}/settings`)" />
 </template>

@@ -1,22 +1,31 @@
 <script setup lang="ts">
 import type { IntakeAnswer } from '@bathyscribe/contract'
 import { BButton } from 'bootstrap-vue-next'
-import { ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { onMounted, ref, useTemplateRef } from 'vue'
+import { useRoute } from 'vue-router'
 import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
 import { call } from '../state/api'
 import { useDebouncedCall } from '../state/debounced-call'
+import { useNextPage } from '../state/next-page'
 import IntakeConfirm from '../tool/IntakeConfirm.vue'
 import IntakeReading from '../tool/IntakeReading.vue'
+import NextCourse from '../tool/NextCourse.vue'
 import SelfRegistration from '../tool/SelfRegistration.vue'
 
 /** One large box takes whatever the vendor handed over; nothing is registered before it was seen what it will be. */
-const router = useRouter()
+const goOn = useNextPage()
+const route = useRoute()
+/** The course that the tool is wanted in: there an assignment is made with it next. */
+const next = ref(typeof route.query['course'] === 'string' ? route.query['course'] : null)
 const text = ref('')
+const box = useTemplateRef<HTMLTextAreaElement>('box')
+onMounted(() => box.value?.focus())
 const taken = ref<IntakeAnswer['beyond'][number]['mightFill']>()
 const reading = (follow: boolean) => call('readIntake', { body: { text: text.value, follow } })
-// Text is read as one types; an address only when one asks, because something is fetched then.
+/** Set by pasting, until it was read. */
+let pasted = false
+// Text is read as one types; an address only when one pastes it or asks, because something is fetched then.
 const {
   answer: read,
   error,
@@ -26,13 +35,25 @@ const {
   on: text,
   waitMs: 350,
   isEmpty: () => text.value.trim() === '',
-  ask: () => reading(false),
+  ask: () => {
+    const follow = pasted
+    pasted = false
+    return reading(follow)
+  },
 })
 async function takeFile(event: DragEvent) {
   const file = event.dataTransfer?.files[0]
   if (file) text.value = (await file.text()).slice(0, 200_000)
 }
-const done = (slug: string) => router.push(`/tools/${slug}`)
+/** @param waits for approval: what comes next is decided on the tool’s page */
+const done = (slug: string, waits = false) =>
+  goOn(
+    next.value === null
+      ? `/tools/${slug}`
+      : waits
+        ? `/tools/${slug}?next=${next.value}`
+        : `/courses/${next.value}/assignments/new?tool=${slug}&pick=1`,
+  )
 </script>
 
 <template>
@@ -47,12 +68,14 @@ const done = (slug: string) => router.push(`/tools/${slug}`)
         <label for="handover" class="form-label"><strong>Paste whatever the vendor gave you</strong></label>
         <textarea
           id="handover"
+          ref="box"
           v-model="text"
           class="form-control mono"
           rows="11"
           spellcheck="false"
           autocomplete="off"
           placeholder="The mail with key and secret, lines copied off a page, a configuration address, a registration address, XML or JSON"
+          @paste="pasted = true"
           @drop.prevent="takeFile"
           @dragover.prevent
         ></textarea>
@@ -76,9 +99,14 @@ const done = (slug: string) => router.push(`/tools/${slug}`)
           v-if="read.registrationAddress"
           :key="read.registrationAddress"
           :address="read.registrationAddress"
-          @done="done"
-        />
-        <IntakeConfirm v-else :read="read" :taken="taken" @done="done" />
+          :wanted-in="next"
+          @done="(slug) => done(slug, true)"
+        >
+          <NextCourse v-model="next" />
+        </SelfRegistration>
+        <IntakeConfirm v-else :read="read" :taken="taken" :wanted-in="next" @done="done">
+          <NextCourse v-model="next" />
+        </IntakeConfirm>
       </template>
       <section v-else class="panel quiet">
         <h2>What happens then</h2>

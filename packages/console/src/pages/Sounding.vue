@@ -1,23 +1,20 @@
 <script setup lang="ts">
 import type { Finding } from '@bathyscribe/contract'
 import { BButton } from 'bootstrap-vue-next'
-import { computed, onBeforeUnmount, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { computed } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
 import StateWord from '../parts/StateWord.vue'
+import { useFollowedSounding } from '../soundings/followed'
 import { useActing } from '../state/acting'
-import { call, useCall } from '../state/api'
+import { call } from '../state/api'
+import { useNextPage } from '../state/next-page'
 import { ms, plain, stageWord } from '../state/words'
 
 const { id } = defineProps<{ id: string }>()
-const router = useRouter()
-const { data: one, error, refetch } = useCall('showSounding', () => ({ params: { id } }))
-// Changes come by themselves; this is for when the stream is down.
-const timer = setInterval(() => one.value?.state === 'running' && void refetch(), 2000)
-onBeforeUnmount(() => clearInterval(timer))
-watch(one, (value) => value && value.state !== 'running' && clearInterval(timer))
+const goOn = useNextPage()
+const { data: one, error } = useFollowedSounding(() => id)
 
 /** The stages in time: each with what it found, when it began and how long it took. */
 const stages = computed(() => {
@@ -45,7 +42,7 @@ const { act, actError, busy } = useActing()
 const again = () =>
   act(async () => {
     const params = { assignment: one.value!.assignment.id }
-    await router.push(`/soundings/${(await call('runSounding', { params, body: sameWay.value })).id}`)
+    await goOn(`/soundings/${(await call('runSounding', { params, body: sameWay.value })).id}`)
   })
 </script>
 

@@ -2,7 +2,6 @@
 import { changeInWords, type SweepLink } from '@bathyscribe/contract'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import MoreRows from '../parts/MoreRows.vue'
@@ -10,13 +9,14 @@ import PageHead from '../parts/PageHead.vue'
 import StateWord from '../parts/StateWord.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
+import { useNextPage } from '../state/next-page'
 import { usePaging } from '../state/paging'
 import { saveFile } from '../state/save-file'
 import { count, plain } from '../state/words'
 
 /** A sweep: its figures to be read from across the room, what is wrong by cause, then every link. */
 const { id } = defineProps<{ id: string }>()
-const router = useRouter()
+const goOn = useNextPage()
 const { data: sweep, error, refetch } = useCall('showSweep', () => ({ params: { id } }))
 const paging = usePaging()
 /** A sweep over a list of links takes no more of them. */
@@ -54,7 +54,7 @@ const again = () =>
       cursor = page.next ?? undefined
     } while (cursor !== undefined && assignments.length < MOST_AT_ONCE)
     const body = { assignments: assignments.slice(0, MOST_AT_ONCE), drafts: true, depth, follower }
-    await router.push(`/sweeps/${(await call('startSweep', { body })).id}`)
+    await goOn(`/sweeps/${(await call('startSweep', { body })).id}`)
   })
 async function save(form: 'csv' | 'junit') {
   await act(async () => {

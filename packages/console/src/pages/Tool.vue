@@ -2,6 +2,7 @@
 import type { ToolCheck } from '@bathyscribe/contract'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
 import ConnectionList from '../parts/ConnectionList.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
@@ -10,6 +11,7 @@ import StateWord from '../parts/StateWord.vue'
 import WireTable from '../parts/WireTable.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
+import { useNextPage } from '../state/next-page'
 import { isAdministrator } from '../state/session'
 import { count, FEATURE_WORDS, PLACE_WORDS, SEES } from '../state/words'
 import ToolApproval from '../tool/ToolApproval.vue'
@@ -33,6 +35,13 @@ const FIRST = {
   none: 'may be opened by everybody at once',
   course: 'an instructor opens it first, once a course',
   link: 'an instructor opens each link first',
+}
+const route = useRoute()
+const goOn = useNextPage()
+/** Who registered it for a course goes on there. */
+function approved() {
+  const next = route.query['next']
+  if (typeof next === 'string') void goOn(`/courses/${next}/assignments/new?tool=${slug}&pick=1`)
 }
 const changeable = computed(() => tool.value && !['retired', 'deleted'].includes(tool.value.state))
 </script>
@@ -66,7 +75,12 @@ const changeable = computed(() => tool.value && !['retired', 'deleted'].includes
         >{{ i > 0 ? ', ' : '' }}<RouterLink :to="`/tools/${one.slug}`">{{ one.name }}</RouterLink></template
       >. Make sure that courses choose the right one.
     </p>
-    <ToolApproval v-if="tool.state === 'waiting' || tool.proposal" :key="tool.revision" :tool="tool" />
+    <ToolApproval
+      v-if="tool.state === 'waiting' || tool.proposal"
+      :key="tool.revision"
+      :tool="tool"
+      @approved="approved"
+    />
     <section v-if="check" class="panel mb-3" aria-live="polite">
       <h2>The tool’s end: <StateWord :state="check.verdict" /></h2>
       <table class="grid-table">

@@ -2,11 +2,11 @@
 import type { NewTool } from '@bathyscribe/contract'
 import { BButton, BFormGroup, BFormInput, BFormSelect, BFormTextarea } from 'bootstrap-vue-next'
 import { computed, reactive, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
 import ErrorNote from '../parts/ErrorNote.vue'
 import PageHead from '../parts/PageHead.vue'
 import PairsField from '../parts/PairsField.vue'
 import { call, tell, useCall } from '../state/api'
+import { useNextPage } from '../state/next-page'
 import { trimPasted } from '../state/pasted'
 import { NO_SCORES, SEES_OPTIONS, TARGET_OPTIONS } from '../state/words'
 import PlacementsField from '../tool/PlacementsField.vue'
@@ -14,7 +14,7 @@ import { useRegistrarCourses } from '../tool/registrar-courses'
 
 /** Registers a tool by hand, whichever version it speaks; with `tool`, changes one. */
 const { tool: slug } = defineProps<{ tool?: string }>()
-const router = useRouter()
+const goOn = useNextPage()
 const { data: existing, error: loadError } = useCall('showTool', () => (slug ? { params: { tool: slug } } : undefined))
 
 type Placements = NonNullable<NewTool['placements']>
@@ -141,7 +141,7 @@ async function submit() {
             ...(secondReason.value && { secondReason: secondReason.value }),
           },
         })
-    await router.push(`/tools/${tool.slug}`)
+    await goOn(`/tools/${tool.slug}`)
   } catch (reason) {
     error.value = reason
   } finally {

@@ -83,6 +83,6 @@ const STATES: Tool['state'][] = ['draft', 'waiting', 'enabled', 'suspended', 're
         </tr>
       </tbody>
     </table>
-    <MoreRows :next="data.next" :depth="paging.depth.value" @forward="paging.forward" @back="paging.back" />
+    <MoreRows by-name :next="data.next" :depth="paging.depth.value" @forward="paging.forward" @back="paging.back" />
   </section>
 </template>

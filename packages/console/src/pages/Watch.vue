@@ -7,6 +7,7 @@ import PageHead from '../parts/PageHead.vue'
 import ProofLine from '../parts/ProofLine.vue'
 import StateWord from '../parts/StateWord.vue'
 import { useCall } from '../state/api'
+import { isAdministrator } from '../state/session'
 import { causeInWords } from '../state/words'
 
 const { data: watch, error } = useCall('showWatch', {})
@@ -16,6 +17,7 @@ const hasScoreTrouble = computed(() => {
   const { refused, unscored, silent, office } = scores
   return refused.length + unscored.length + silent.length + (office ? office.waiting + office.refused : 0) > 0
 })
+const pieces = (n: number) => (n === 1 ? '1 piece of work waits' : `${n} pieces of work wait`)
 const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 </script>
 
@@ -25,6 +27,9 @@ const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
       {{ watch.publishedCount - watch.unprovenCount }} of
       {{ links(watch.publishedCount, 'published assignment') }} proven all the way
     </template>
+    <RouterLink v-if="isAdministrator" class="btn btn-sm btn-outline-primary" to="/tools/register"
+      >Register a tool</RouterLink
+    >
   </PageHead>
   <ErrorNote :error="error" />
   <div v-if="watch?.ownAddress" class="note-look mb-3" role="status">
@@ -138,6 +143,18 @@ const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
           <span class="tone-bad" aria-hidden="true">✕</span> The records office refused
           {{ links(watch.scores.office.refused, 'result') }}; each course’s gradebook says why
         </div>
+      </section>
+      <section v-if="watch.openCases > 0 || watch.waitingWork > 0" class="panel">
+        <h2>Learners who wait</h2>
+        <p v-if="watch.waitingWork > 0" class="mb-1">
+          <span class="tone-look" aria-hidden="true">▲</span>
+          <RouterLink to="/waiting-work">{{ pieces(watch.waitingWork) }}</RouterLink> to be graded
+        </p>
+        <p v-if="watch.openCases > 0" class="mb-0">
+          <span class="tone-look" aria-hidden="true">▲</span>
+          <RouterLink to="/cases">{{ links(watch.openCases, 'open case') }}</RouterLink> of learners whose score is
+          missing
+        </p>
       </section>
       <section class="panel">
         <h2>Soundings that did not pass</h2>

@@ -1,23 +1,18 @@
 <script setup lang="ts">
-import { computed, reactive, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { computed } from 'vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MoreRows from '../parts/MoreRows.vue'
 import PageHead from '../parts/PageHead.vue'
 import WireTable from '../parts/WireTable.vue'
+import { useAddressFilter } from '../state/address-filter'
 import { useCall } from '../state/api'
 import { usePaging } from '../state/paging'
 import { isAdministrator } from '../state/session'
 
-const route = useRoute()
-const router = useRouter()
 const paging = usePaging()
-const KEYS = ['tool', 'course', 'assignment', 'person', 'kind', 'outcome', 'search'] as const
-const filter = reactive(
-  Object.fromEntries(KEYS.map((key) => [key, typeof route.query[key] === 'string' ? route.query[key] : ''])) as Record<
-    (typeof KEYS)[number],
-    string
-  >,
+const { filter, isFiltered, clear } = useAddressFilter(
+  ['tool', 'course', 'assignment', 'person', 'kind', 'outcome', 'search'] as const,
+  paging.reset,
 )
 const { data: tools } = useCall('listTools', { query: { limit: 200 } })
 const { data: courses } = useCall('listCourses', { query: { limit: 200 } })
@@ -25,13 +20,6 @@ const { data, error } = useCall(
   'listWire',
   computed(() => ({ query: { ...(filter as object), cursor: paging.cursor.value, limit: 30 } })),
 )
-// The address keeps the filter, so that it can be passed on.
-watch(filter, (value) => {
-  paging.reset()
-  void router.replace({ query: Object.fromEntries(Object.entries(value).filter(([, text]) => text)) })
-})
-const isFiltered = computed(() => Object.values(filter).some(Boolean))
-const clear = () => KEYS.forEach((key) => (filter[key] = ''))
 </script>
 
 <template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
+import MissingScore from '../cases/MissingScore.vue'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import StateWord from '../parts/StateWord.vue'
@@ -20,6 +21,8 @@ const { data: work, error } = useCall('showWork', () => ({ params: { assignment 
 const { data: rehearsal } = useCall('showRehearsal', () => (rehearsing.value ? { params: { course } } : undefined))
 const rehearsed = computed(() => rehearsal.value?.items.find((one) => one.assignment.id === work.value?.id))
 const first = computed(() => route.query['first'] === '1')
+/** Published a moment ago, it is sounded as soon as it leads somewhere. */
+const soundsNext = computed(() => route.query['sound'] === 'next')
 const dates = computed(() => {
   const one = work.value
   const said = (word: string, at: string | null | undefined) =>
@@ -83,10 +86,13 @@ const dates = computed(() => {
       {{ dates.join(' · ')
       }}<template v-if="work.attempts !== null"> · handed in {{ work.handedIn }} of {{ work.attempts }} times</template>
     </p>
+    <MissingScore v-if="!rehearsing && work.reportable" :assignment="work.id" />
     <RichText v-if="work.instructions" :html="work.instructions" :course="course" />
     <p v-if="first" class="note-look">
       {{ work.toolName }} asks here what this link should open. Choose it now, before learners come.
-      <RouterLink :to="`/courses/${course}/assignments/${assignment}`">Done: back to the assignment</RouterLink>
+      <RouterLink :to="`/courses/${course}/assignments/${assignment}${soundsNext ? '?sound=now' : ''}`"
+        >Done: back to the assignment</RouterLink
+      >
     </p>
     <p v-if="!work.openable" class="note-look">
       <template v-if="work.obstacle">{{ work.obstacle }}</template>

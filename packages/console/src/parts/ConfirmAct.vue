@@ -1,15 +1,23 @@
 <script setup lang="ts">
-import { BButton, BModal } from 'bootstrap-vue-next'
+import { BButton, BDropdownItemButton, BModal } from 'bootstrap-vue-next'
 import { ref } from 'vue'
 
-/** An act that takes something with it: says what, then asks once. */
-const { text, question, disabled } = defineProps<{ text: string; question: string; disabled?: boolean }>()
+/** An act that takes something with it: says what, then asks once. `item`: it stands in a menu. */
+const { text, question, disabled, item } = defineProps<{
+  text: string
+  question: string
+  disabled?: boolean
+  item?: boolean
+}>()
 const emit = defineEmits<{ done: [] }>()
 const open = ref(false)
 </script>
 
 <template>
-  <BButton size="sm" variant="outline-danger" :disabled="disabled" @click="open = true">{{ text }}</BButton>
+  <BDropdownItemButton v-if="item" variant="danger" :disabled="disabled" @click="open = true">{{
+    text
+  }}</BDropdownItemButton>
+  <BButton v-else size="sm" variant="outline-danger" :disabled="disabled" @click="open = true">{{ text }}</BButton>
   <BModal
     v-model="open"
     :title="`${text}?`"

@@ -1,15 +1,11 @@
 <script setup lang="ts">
 import type { Diagnosis } from '@bathyscribe/contract'
-import { BButton, BButtonGroup } from 'bootstrap-vue-next'
 import { ref } from 'vue'
 import CopyValue from './CopyValue.vue'
+import LanguageChoice from './LanguageChoice.vue'
 
 /** What explains a refused message: the cause, what shows it, what to change at which end, and a text for the tool’s support. */
 const { found } = defineProps<{ found: Diagnosis }>()
-const LANGUAGES = [
-  ['en', 'English'],
-  ['de', 'Deutsch'],
-] as const
 const language = ref<'en' | 'de'>('en')
 const HEADS = {
   proven: 'Proven by computing',
@@ -45,17 +41,7 @@ const HEADS = {
     </details>
     <details v-if="found.causes.length > 0" class="mt-2">
       <summary>A text for the tool’s support</summary>
-      <BButtonGroup size="sm" class="mt-2" aria-label="Language of the text">
-        <BButton
-          v-for="[code, name] in LANGUAGES"
-          :key="code"
-          variant="outline-secondary"
-          :pressed="language === code"
-          :lang="code"
-          @click="language = code"
-          >{{ name }}</BButton
-        >
-      </BButtonGroup>
+      <LanguageChoice v-model="language" class="mt-2" />
       <CopyValue class="letter" :lang="language" :value="found.letters[language]" label="the text" />
     </details>
     <slot />

@@ -3,10 +3,11 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useCall } from '../state/api'
 import { useSearched } from '../state/debounced-call'
-import { onPressed } from '../state/pressed'
-import { teachesSomething } from '../state/session'
+import { actsFor } from '../state/palette'
+import { onPressed, onPressedWithControl } from '../state/pressed'
+import { isAdministrator, teachesSomething } from '../state/session'
 
-/** Finds courses and tools as you type; “/” comes here from anywhere. */
+/** Finds courses, assignments, tools and acts as you type, and people for whom may look them up; “/” and Ctrl-K come here from anywhere. */
 const router = useRouter()
 const box = ref<HTMLInputElement>()
 const text = ref('')
@@ -16,7 +17,9 @@ const asked = computed(() => (text.value.trim() === '' ? '' : searched.value.tri
 const at = ref(0)
 const query = computed(() => (asked.value ? { query: { search: asked.value, limit: 6 } } : undefined))
 const { data: courses } = useCall('listCourses', query)
+const { data: assignments } = useCall('findAssignments', query)
 const { data: tools } = useCall('listTools', () => (teachesSomething.value ? query.value : undefined))
+const { data: people } = useCall('listPeople', () => (isAdministrator.value ? query.value : undefined))
 const found = computed(() =>
   asked.value
     ? [
@@ -25,7 +28,18 @@ const found = computed(() =>
           text: `${one.code} ${one.title}`,
           to: `/courses/${one.id}`,
         })),
+        ...(assignments.value?.items ?? []).map((one) => ({
+          kind: 'Assignment',
+          text: `${one.title}, ${one.course.code}`,
+          to: `/courses/${one.course.id}/assignments/${one.id}`,
+        })),
         ...(tools.value?.items ?? []).map((one) => ({ kind: 'Tool', text: one.name, to: `/tools/${one.slug}` })),
+        ...(people.value?.items ?? []).map((one) => ({
+          kind: 'Person',
+          text: one.fullName,
+          to: `/people/${one.id}`,
+        })),
+        ...actsFor(asked.value, router.currentRoute.value.path).map((one) => ({ kind: 'Go to', ...one })),
       ]
     : [],
 )
@@ -41,6 +55,7 @@ function choose() {
   if (one) go(one.to)
 }
 onPressed('/', () => box.value?.focus())
+onPressedWithControl('k', () => box.value?.focus())
 </script>
 
 <template>
@@ -50,8 +65,8 @@ onPressed('/', () => box.value?.focus())
       v-model="text"
       class="form-control form-control-sm"
       type="search"
-      placeholder="Search courses and tools ( / )"
-      aria-label="Search courses and tools"
+      placeholder="Search or go to … ( / )"
+      aria-label="Search everything"
       role="combobox"
       aria-controls="search-found"
       :aria-expanded="found.length > 0"

@@ -13,7 +13,7 @@ const { link, target, name, query, page } = defineProps<{
   page?: string
   low?: boolean
 }>()
-// Our own page around the tool’s frame gets these, and hands them on to the tool’s origins alone; the browser asks the person.
+// Our own page around the tool’s frame gets these, and hands on to the tool’s origins what the registration lets them use; the browser asks the person.
 const HANDED_ON = 'autoplay; camera; clipboard-write; display-capture; fullscreen; microphone; picture-in-picture'
 const fills = ref(false)
 const opened = ref(false)

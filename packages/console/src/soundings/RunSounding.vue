@@ -1,14 +1,15 @@
 <script setup lang="ts">
+import { WATCHED_WAIT_MINUTES } from '@bathyscribe/contract'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, reactive } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 import ErrorNote from '../parts/ErrorNote.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 
-/** How a sounding is to go, and its beginning. */
+/** How a sounding is to go when it is not to go as usual, and its beginning. */
 const { assignment, course } = defineProps<{ assignment: string; course: string }>()
-const router = useRouter()
+const emit = defineEmits<{ begun: [string] }>()
 const route = useRoute()
 const { act, actError, busy } = useActing()
 const wanted = reactive({
@@ -17,7 +18,7 @@ const wanted = reactive({
   as: route.query['sound'] === 'pilot' ? 'pilot' : 'test_learner',
   pilot: '',
   consented: false,
-  waitMinutes: 0,
+  waitMinutes: WATCHED_WAIT_MINUTES,
 })
 const { data: members } = useCall('listMembers', () =>
   wanted.as === 'pilot' ? { params: { course }, query: { limit: 200 } } : undefined,
@@ -35,13 +36,13 @@ const start = () =>
       waitMinutes,
       ...(wanted.as === 'pilot' && { pilot: wanted.pilot, consented: wanted.consented }),
     }
-    await router.push(`/soundings/${(await call('runSounding', { params: { assignment }, body })).id}`)
+    emit('begun', (await call('runSounding', { params: { assignment }, body })).id)
   })
 </script>
 
 <template>
   <form class="panel" @submit.prevent="start">
-    <h2>Run a sounding</h2>
+    <h2>A sounding, with options</h2>
     <div class="run-fields">
       <label
         >How far

@@ -10,3 +10,12 @@ export function onPressed(key: string, act: () => void): void {
     act()
   })
 }
+
+/** Does something when a key is pressed with Control, or with Command, wherever one is: also while one types. */
+export function onPressedWithControl(key: string, act: () => void): void {
+  useEventListener(document, 'keydown', (event: KeyboardEvent) => {
+    if (event.key.toLowerCase() !== key || event.altKey || event.shiftKey || !(event.ctrlKey || event.metaKey)) return
+    event.preventDefault()
+    act()
+  })
+}

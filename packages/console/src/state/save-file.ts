@@ -6,3 +6,8 @@ export function saveFile(name: string, mediaType: string, text: string): void {
   link.click()
   URL.revokeObjectURL(link.href)
 }
+
+/** The same of a table: by the mark at its beginning spreadsheets read it as UTF-8. */
+export function saveTable(name: string, text: string): void {
+  saveFile(name, 'text/csv', `\ufeff${text}`)
+}

@@ -1,4 +1,4 @@
-import type { Mark } from '@bathyscribe/contract'
+import type { FramePermission, Mark } from '@bathyscribe/contract'
 import type { StageName } from './types'
 
 /** Words and tones for every state; shape, word and colour always go together. */
@@ -72,6 +72,20 @@ export const FEATURE_WORDS: Record<string, string> = {
   scores: 'returns scores',
   roster: 'reads the roster',
   picker: 'has a picker',
+}
+
+/** What a registration lets a tool's pages use in a frame. */
+export const FRAME_PERMISSION_WORDS: Record<FramePermission, string> = {
+  camera: 'camera',
+  microphone: 'microphone',
+  screen_sharing: 'screen sharing',
+  clipboard: 'clipboard, to copy',
+  full_screen: 'full screen',
+}
+
+/** `camera, microphone` */
+export function inFrame(permissions: readonly FramePermission[]): string {
+  return permissions.map((one) => FRAME_PERMISSION_WORDS[one]).join(', ')
 }
 
 /** `1 course`, `3 courses`. */

@@ -2,17 +2,17 @@
 import type { SweepScope } from '@bathyscribe/contract'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, reactive, ref } from 'vue'
-import { useRouter } from 'vue-router'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import StateWord from '../parts/StateWord.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
+import { useNextPage } from '../state/next-page'
 import { count } from '../state/words'
 import SweepSchedules from './SweepSchedules.vue'
 
 /** The last sweeps, and how a new one begins: at once, or again and again. */
-const router = useRouter()
+const goOn = useNextPage()
 const { data: sweeps, error } = useCall('listSweeps', { query: { limit: 6 } })
 const { data: courses } = useCall('listCourses', { query: { limit: 200 } })
 const { data: tools } = useCall('listTools', { query: { limit: 200 } })
@@ -33,7 +33,7 @@ const sounded = computed(() => ({
 const start = () =>
   act(async () => {
     const body = { ...scope.value, ...sounded.value, drafts: false }
-    await router.push(`/sweeps/${(await call('startSweep', { body })).id}`)
+    await goOn(`/sweeps/${(await call('startSweep', { body })).id}`)
   })
 </script>
 

@@ -9,10 +9,15 @@ import { plain, SEES_OPTIONS, TARGET_OPTIONS } from '../state/words'
 import { useRegistrarCourses } from './registrar-courses'
 
 /** What will be registered, with what is missing asked for, and the one button that does it. */
-const { read, taken } = defineProps<{
+const {
+  read,
+  taken,
+  wantedIn = null,
+} = defineProps<{
   read: IntakeAnswer
   /** What the person took over of what was said beside the values. */
   taken?: IntakeAnswer['beyond'][number]['mightFill'] | undefined
+  wantedIn?: string | null
 }>()
 const emit = defineEmits<{ done: [string] }>()
 type Field = IntakeAnswer['recognised'][number]['field']
@@ -27,7 +32,10 @@ const place = reactive({
 const secondReason = ref('')
 const anyway = ref(false)
 const { act, actError, busy } = useActing()
-const courseOptions = useRegistrarCourses((id) => (place.course = id))
+const courseOptions = useRegistrarCourses(
+  (id) => (place.course = id),
+  () => wantedIn,
+)
 const scopes = ref<string[]>([])
 const placements = ref<NonNullable<NewTool['placements']>>([])
 watch(
@@ -181,6 +189,7 @@ async function register() {
       <BFormGroup label="Opens in" label-for="intake-target"
         ><BFormSelect id="intake-target" v-model="place.documentTarget" :options="TARGET_OPTIONS"
       /></BFormGroup>
+      <slot />
       <div v-if="wrong" class="form-check">
         <input id="anyway" v-model="anyway" class="form-check-input" type="checkbox" />
         <label class="form-check-label" for="anyway">I have read what is wrong with it: register it anyway</label>

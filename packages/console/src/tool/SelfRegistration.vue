@@ -8,10 +8,13 @@ import { call, useCall } from '../state/api'
 import { useRegistrarCourses } from './registrar-courses'
 
 /** A tool that registers itself: its page is opened in a window, which closes by the tool's own message; then it waits for approval. */
-const { address } = defineProps<{ address: string }>()
+const { address, wantedIn = null } = defineProps<{ address: string; wantedIn?: string | null }>()
 const emit = defineEmits<{ done: [string] }>()
 const course = ref<string | null>(null)
-const courseOptions = useRegistrarCourses((id) => (course.value = id))
+const courseOptions = useRegistrarCourses(
+  (id) => (course.value = id),
+  () => wantedIn,
+)
 const name = ref('')
 const secondReason = ref('')
 const { act, actError, busy } = useActing()
@@ -74,6 +77,7 @@ watch(
     <BFormGroup label="Called" label-for="self-name" description="As it calls itself when empty."
       ><BFormInput id="self-name" v-model="name" maxlength="120"
     /></BFormGroup>
+    <slot />
     <template v-if="state?.registeredAlready">
       <p class="note-bad mb-0" role="alert">
         ✕ It is registered already<template v-if="state.sameAs"

@@ -11,6 +11,7 @@ import { PLACE_WORDS, SEES_OPTIONS } from '../state/words'
 
 /** A registration that waits, or a change that a tool proposes: what it asks for, to be granted all or in part, or refused. */
 const { tool } = defineProps<{ tool: Tool }>()
+const emit = defineEmits<{ approved: [] }>()
 const asked = computed(() => tool.proposal?.metadata ?? tool.asked)
 const granted = ref<string[]>([])
 const disclosure = ref(tool.disclosure)
@@ -19,12 +20,14 @@ const { act, actError, busy } = useActing()
 watch(asked, (value) => (granted.value = value?.scopes.map((one) => one.scope) ?? []), { immediate: true })
 
 const approve = () =>
-  act(() =>
-    call(tool.proposal ? 'acceptProposal' : 'approveTool', {
+  act(async () => {
+    await call(tool.proposal ? 'acceptProposal' : 'approveTool', {
       params: params.value,
       body: { revision: tool.revision, ...(asked.value && { scopes: granted.value }), disclosure: disclosure.value },
-    }),
-  )
+    })
+    // Said while this is still on the page: read again, the registration waits for nothing any longer.
+    emit('approved')
+  })
 const refuse = () =>
   act(() =>
     call(tool.proposal ? 'declineProposal' : 'refuseTool', { params: params.value, body: { revision: tool.revision } }),

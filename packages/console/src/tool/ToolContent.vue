@@ -7,6 +7,7 @@ import RichEditor from '../parts/RichEditor.vue'
 import RichText from '../parts/RichText.vue'
 import { useActing } from '../state/acting'
 import { call } from '../state/api'
+import { FRAME_PERMISSION_WORDS, inFrame } from '../state/words'
 
 /** What is kept with a registration for those who make assignments of it: its picker, words for learners, titles that it insists on. */
 const { tool, canChange } = defineProps<{ tool: Tool; canChange: boolean }>()
@@ -15,12 +16,14 @@ const editing = ref(false)
 const pickerUrl = ref('')
 const learnerText = ref('')
 const titles = ref('')
+const permissions = ref<Tool['framePermissions']>([])
 watch(
   () => editing.value,
   () => {
     pickerUrl.value = tool.pickerUrl ?? ''
     learnerText.value = tool.learnerText
     titles.value = tool.exactTitles.join('\n')
+    permissions.value = [...tool.framePermissions]
   },
 )
 async function keep() {
@@ -28,6 +31,7 @@ async function keep() {
     revision: tool.revision,
     pickerUrl: pickerUrl.value || null,
     learnerText: learnerText.value,
+    framePermissions: permissions.value,
     exactTitles: titles.value
       .split('\n')
       .map((one) => one.trim())
@@ -71,6 +75,14 @@ const FRAMES = { unknown: 'not looked at yet', allowed: 'may be framed', refused
         description="One exact title per line, for tools whose permissions depend on titles; empty for any."
         ><BFormTextarea id="tool-titles" v-model="titles" rows="2"
       /></BFormGroup>
+      <fieldset>
+        <legend class="fs-6">In a frame it may use</legend>
+        <div v-for="(word, one) in FRAME_PERMISSION_WORDS" :key="one" class="form-check">
+          <input :id="`frame-${one}`" v-model="permissions" class="form-check-input" type="checkbox" :value="one" />
+          <label class="form-check-label" :for="`frame-${one}`">{{ word }}</label>
+        </div>
+        <p class="quiet mb-0">Pages of its own addresses only; the browser still asks each person.</p>
+      </fieldset>
       <div class="d-flex gap-2">
         <BButton type="submit" size="sm" variant="primary" :disabled="busy">Save</BButton>
         <BButton size="sm" variant="outline-primary" @click="editing = false">Cancel</BButton>
@@ -84,6 +96,8 @@ const FRAMES = { unknown: 'not looked at yet', allowed: 'may be framed', refused
       </dd>
       <dt>Frames</dt>
       <dd :class="tool.framing === 'refused' ? 'tone-look' : ''">{{ FRAMES[tool.framing] }}</dd>
+      <dt>In a frame it may use</dt>
+      <dd>{{ inFrame(tool.framePermissions) || 'nothing of a person’s devices' }}</dd>
       <dt>Words for learners</dt>
       <dd><RichText v-if="tool.learnerText" :html="tool.learnerText" course="" /><span v-else>none</span></dd>
       <dt>Titles</dt>

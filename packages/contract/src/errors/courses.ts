@@ -307,6 +307,42 @@ export const COURSES_ERRORS = {
     'A cause that was right needs no other.',
     'Leave out `--was`, or say that the cause was wrong.',
   ),
+  'case.not_of_learner': kind(
+    409,
+    'A case is about a learner of the course, or its test learner.',
+    'Choose one of the learners in `bathyscribe gradebook show COURSE`.',
+  ),
+  'case.said_often': kind(
+    429,
+    'You have said 20 times today that a score is missing.',
+    'Your instructors know; wait for their answer, which stands at the top of your pages.',
+  ),
+  'case.no_address': kind(
+    409,
+    'The learner has no e-mail address.',
+    'Write to their page instead: `bathyscribe case write PERSON ASSIGNMENT --by page`.',
+  ),
+  'case.support_by_administrators': kind(
+    403,
+    'Only administrators mail the support of tools from here.',
+    'Copy the text and send it yourself, or ask an administrator.',
+  ),
+  'reminder.nobody': kind(
+    409,
+    'There is nobody to remind: everybody has opened it.',
+    'See who has no score with `bathyscribe score missing ASSIGNMENT`.',
+  ),
+  'reminder.not_theirs': kind(
+    409,
+    'This person is none of those who never opened it.',
+    'See who is with `bathyscribe assignment remind ASSIGNMENT --check`.',
+  ),
+  'reminder.not_shown': kind(
+    409,
+    'Learners do not see this assignment: it is a draft, or its unit is hidden.',
+    'Publish it first with `bathyscribe assignment publish ASSIGNMENT --publish-unit`.',
+  ),
+  'note.not_found': kind(404, 'There is no such note of yours.', 'Reload the page: it may be put away already.'),
   'score.empty': kind(400, 'The score is empty.', 'Send a decimal from 0 to 1; use deleteResult to clear a score.'),
   'score.decimal_comma': kind(400, 'The score is written with a comma.', 'Write the decimal mark as a point.'),
   'score.not_a_number': kind(

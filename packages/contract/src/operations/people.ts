@@ -80,8 +80,9 @@ export const peopleOperations = {
   }),
 
   listPeople: define('people', 'GET /api/people', 'Lists people by name', {
+    touchedBy: ['people'],
     access: { ...administrator, scope: 'read' },
-    query: PageQuery.extend({ search }),
+    query: PageQuery.extend({ search, only: z.enum(people.PEOPLE_PARTS).optional() }),
     answer: page(people.Person),
   }),
   createPerson: define('people', 'POST /api/people', 'Makes a person', {
@@ -107,10 +108,22 @@ export const peopleOperations = {
     },
   ),
   showPerson: define('people', 'GET /api/people/:person', 'Shows a person by identifier or user name', {
+    touchedBy: ['people'],
     access: { ...administrator, scope: 'read' },
     params: z.object({ person: z.string().max(100) }),
     answer: people.Person,
   }),
+  showPersonPlaces: define(
+    'people',
+    'GET /api/people/:person/places',
+    'Says in which courses a person is, and which tools have met them',
+    {
+      touchedBy: ['people', 'launch'],
+      access: { ...administrator, scope: 'read' },
+      params: z.object({ person: z.string().max(100) }),
+      answer: people.PersonPlaces,
+    },
+  ),
   changePerson: define(
     'people',
     'PATCH /api/people/:person',
@@ -141,8 +154,17 @@ export const peopleOperations = {
     },
   ),
   listAudit: define('people', 'GET /api/audit', 'Lists changes, newest first', {
+    touchedBy: ['people', 'tool', 'assignment', 'outline', 'menu', 'groups', 'files', 'office', 'sweep'],
     access: { ...administrator, scope: 'read' },
-    query: PageQuery,
+    perMinute: 120,
+    query: PageQuery.extend(people.AuditQuery.shape),
     answer: page(people.AuditEntry),
+  }),
+  reportAudit: define('people', 'GET /api/audit/report', 'The newest 10,000 changes that are looked for, as CSV', {
+    access: { ...administrator, scope: 'read' },
+    perMinute: 10,
+    query: people.AuditQuery,
+    answer: people.AuditReport,
+    bulky: true,
   }),
 } as const

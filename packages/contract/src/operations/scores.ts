@@ -2,7 +2,8 @@ import { z } from 'zod'
 import { page, PageQuery } from '../resources/common.js'
 import * as gradebook from '../resources/gradebook.js'
 import * as reconciliation from '../resources/reconciliation.js'
-import { instructing, teacher, teaching } from './access.js'
+import * as standing from '../resources/standing.js'
+import { instructing, person, teacher, teaching } from './access.js'
 import { define } from './define.js'
 
 const course = z.object({ course: z.string().max(60).describe('identifier, or code such as HYD-210') })
@@ -74,6 +75,28 @@ export const scoreOperations = {
     params: column,
     answer: z.object({ items: z.array(gradebook.Unscored) }),
   }),
+  showStanding: define(
+    'scores',
+    'GET /api/assignments/:assignment/standing',
+    'Where each learner of an assignment stands, and since when',
+    {
+      touchedBy: ['score', 'refusal', 'launch', 'people', 'groups', 'assignment'],
+      access: teacher,
+      params: column,
+      answer: standing.Standing,
+    },
+  ),
+  listWaitingWork: define(
+    'scores',
+    'GET /api/waiting-work',
+    'Work of the courses that you teach that waits for a person to grade it, the longest first',
+    {
+      touchedBy: ['score', 'people'],
+      access: person,
+      query: PageQuery.extend({ course: z.string().max(60).optional(), tool: z.string().max(120).optional() }),
+      answer: page(standing.WaitingWork),
+    },
+  ),
   previewRecount: define(
     'scores',
     'POST /api/assignments/:assignment/recount',

@@ -8,8 +8,9 @@ import * as rosters from '../resources/rosters.js'
 import * as soundings from '../resources/soundings.js'
 import { Watch } from '../resources/watch.js'
 import * as wire from '../resources/wire.js'
-import { administrator, instructing, member, person, teacher, teaching } from './access.js'
+import { administrator, instructing, member, person, teacher, teaching, teachingSomewhere } from './access.js'
 import { define } from './define.js'
+import { caseOperations } from './cases.js'
 import { contentOperations } from './content.js'
 import { peopleOperations } from './people.js'
 import { placeOperations } from './places.js'
@@ -156,6 +157,18 @@ export const operations = {
       answer: z.object({ items: z.array(assignments.Assignment) }),
     },
   ),
+  findAssignments: define(
+    'assignments',
+    'GET /api/assignments',
+    'Finds assignments by title in the courses that you are in; as far as you may see them',
+    {
+      touchedBy: ['assignment', 'outline', 'people', 'groups'],
+      access: person,
+      perMinute: 240,
+      query: z.strictObject({ search: z.string().trim().min(1).max(100), limit: PageQuery.shape.limit }),
+      answer: z.object({ items: z.array(assignments.FoundAssignment) }),
+    },
+  ),
   createAssignment: define(
     'assignments',
     'POST /api/courses/:course/assignments',
@@ -200,7 +213,12 @@ export const operations = {
     'assignments',
     'POST /api/assignments/:assignment/publish',
     'Publishes an assignment when preflight finds nothing broken',
-    { access: instructing, params: assignment, answer: assignments.AssignmentDetail },
+    {
+      access: instructing,
+      params: assignment,
+      body: assignments.Publishing.prefault({}),
+      answer: assignments.AssignmentDetail,
+    },
   ),
   unpublishAssignment: define(
     'assignments',
@@ -266,6 +284,12 @@ export const operations = {
     }),
     answer: page(soundings.Sounding),
   }),
+  endWait: define(
+    'soundings',
+    'POST /api/soundings/:id/end-wait',
+    'Goes on without the work that a sounding waits for',
+    { access: teachingSomewhere, params: byId, answer: soundings.SoundingDetail },
+  ),
   showSounding: define('soundings', 'GET /api/soundings/:id', 'Shows a sounding with its findings', {
     touchedBy: ['sounding'],
     access: person,
@@ -275,6 +299,7 @@ export const operations = {
 
   ...expectationOperations,
   ...scoreOperations,
+  ...caseOperations,
   ...recordsOfficeOperations,
   ...connectionOperations,
   ...mailOperations,
@@ -294,7 +319,7 @@ export const operations = {
     answer: wire.WireEntryDetail.extend({ verdicts: z.array(Verdict) }),
   }),
   showWatch: define('watch', 'GET /api/watch', 'What needs someone now', {
-    touchedBy: ['score', 'refusal', 'launch', 'sounding', 'assignment', 'tool', 'menu'],
+    touchedBy: ['score', 'refusal', 'launch', 'sounding', 'assignment', 'tool', 'menu', 'case'],
     access: person,
     answer: Watch,
   }),

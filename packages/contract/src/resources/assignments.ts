@@ -5,6 +5,7 @@ import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
 import { z } from 'zod'
 import {
   AssignmentRef,
+  CourseRef,
   CustomParameters,
   DatedCourse,
   Decimal,
@@ -65,6 +66,9 @@ export const Points = z
   .union([z.string().trim(), z.number().transform(String)])
   .pipe(z.string().regex(/^\d{1,6}(\.\d{1,4})?$/, 'a number such as 10 or 12.5, at most four decimals'))
   .refine((text) => Number(text) <= 100_000, 'at most 100000')
+
+/** What console and command line make an assignment out of when nobody says. */
+export const USUAL_POINTS = '100'
 
 /** Whom an assignment is for, when not for everyone. */
 export const Audience = z.object({
@@ -144,6 +148,11 @@ const fields = {
   unit: Id.nullable().describe('the unit that it is added to, at the end'),
 }
 
+const publishUnit = z
+  .boolean()
+  .default(false)
+  .describe('with it, publishes the unit that it stands in; what else stands there keeps its own state')
+
 export const NewAssignment = z.strictObject({
   ...fields,
   tool: z.string().min(1).max(120).describe('identifier or short name of the tool'),
@@ -163,7 +172,10 @@ export const NewAssignment = z.strictObject({
   content: fields.content.default(null),
   unit: fields.unit.default(null),
   publish: z.boolean().default(false),
+  publishUnit,
 })
+/** How an assignment is published. */
+export const Publishing = z.strictObject({ publishUnit })
 export const AssignmentChange = z.strictObject({
   revision: Revision,
   ...z.object(fields).partial().shape,
@@ -251,6 +263,13 @@ export const MyResult = z.object({
   comment: z.string().nullable(),
   at: Moment.nullable(),
 })
+/** An assignment as a search finds it. */
+export const FoundAssignment = AssignmentRef.extend({
+  course: CourseRef,
+  toolName: z.string(),
+  state: z.enum(['draft', 'published']),
+})
+
 export const Work = AssignmentRef.extend({
   course: DatedCourse,
   toolName: z.string(),
@@ -269,6 +288,7 @@ export const Work = AssignmentRef.extend({
   openedAt: Moment.nullable(),
   result: MyResult.nullable(),
   reviewable: z.boolean().describe('whether you can look at what you handed in, in the tool'),
+  reportable: z.boolean().describe('whether you can say that your score is missing'),
 })
 export type Work = z.infer<typeof Work>
 

@@ -57,3 +57,6 @@ export const AssignmentRef = z.object({ id: Id, slug: z.string(), title: z.strin
 export const KnownFacts = z
   .record(z.string(), z.unknown())
   .describe('what is known of it; the sentences are made of this')
+
+/** A file that is made when it is asked for. */
+export const TextFile = z.object({ name: z.string(), mediaType: z.string(), text: z.string() })

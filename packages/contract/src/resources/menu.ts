@@ -1,4 +1,4 @@
-import { AUDIENCES } from '@bathyscribe/core/links'
+import { AUDIENCES, FRAME_PERMISSIONS } from '@bathyscribe/core/links'
 import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
 import { z } from 'zod'
 import { CustomParameters, Id, line, Moment, prose, Revision, ToolRef } from './common.js'
@@ -45,6 +45,7 @@ export const CatalogueItem = z.object({
   description: z.string(),
   features: z.array(z.enum(FEATURES)),
   framed: z.boolean().describe('runs in a frame'),
+  framePermissions: z.array(z.enum(FRAME_PERMISSIONS)).describe('what its pages may use there'),
   inMenu: z.boolean().describe('meant for the course’s menu'),
   own: z.boolean().describe('registered for this course only'),
   added: z.boolean(),

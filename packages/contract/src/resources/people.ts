@@ -1,7 +1,7 @@
 import { writeTable } from '@bathyscribe/core/formats'
-import { COURSE_ROLES, plainUsername, SITE_ROLES } from '@bathyscribe/core/identity'
+import { COURSE_ROLES, DISCLOSURES, plainUsername, SITE_ROLES } from '@bathyscribe/core/identity'
 import { z } from 'zod'
-import { CourseRef, Id, line, Moment, PersonRef, SerialId } from './common.js'
+import { CourseRef, Id, line, Moment, PersonRef, SerialId, TextFile, ToolRef } from './common.js'
 
 export const Username = z
   .string()
@@ -35,6 +35,33 @@ export const Person = PersonRef.extend({
   createdAt: Moment,
 })
 export type Person = z.infer<typeof Person>
+
+/** Parts of all people, as lists show them. */
+export const PEOPLE_PARTS = ['administrators', 'without_password', 'closed', 'in_no_course'] as const
+
+/** Where a person is, and which tools have met them. */
+export const PersonPlaces = z.object({
+  courses: z.array(
+    z.object({
+      course: CourseRef,
+      role: z.enum(COURSE_ROLES),
+      state: z.enum(['active', 'dropped']),
+      since: Moment,
+      droppedAt: Moment.nullable(),
+    }),
+  ),
+  tools: z.array(
+    z.object({
+      tool: ToolRef,
+      disclosure: z.enum(DISCLOSURES).describe('what of the person it may see'),
+      assignments: z.int().describe('assignments that the person has opened'),
+      launches: z.int(),
+      firstAt: Moment,
+      lastAt: Moment,
+    }),
+  ),
+})
+export type PersonPlaces = z.infer<typeof PersonPlaces>
 
 /** One of the people who seem to share an account, as tools were told of them. */
 export const Likeness = z.object({
@@ -118,7 +145,12 @@ export const SessionInfo = z.object({
   csrfToken: z.string().nullable(),
   scopes: z.array(TokenScope),
   teaches: z.boolean().describe('is an instructor or teaching assistant of at least one course'),
-  platform: z.object({ name: z.string(), version: z.string(), publicUrl: z.string() }),
+  platform: z.object({
+    name: z.string(),
+    version: z.string(),
+    publicUrl: z.string(),
+    soundOnPublish: z.boolean().describe('whether the console sounds what is published there'),
+  }),
 })
 export type SessionInfo = z.infer<typeof SessionInfo>
 
@@ -227,3 +259,17 @@ export const AuditEntry = z.object({
   course: CourseRef.nullable(),
 })
 export type AuditEntry = z.infer<typeof AuditEntry>
+
+/** What is looked for in the audit. */
+export const AuditQuery = z.strictObject({
+  search: z.string().max(100).optional().describe('part of what was done, or of what it was done to'),
+  person: z.string().max(100).optional().describe('by whom: identifier or user name'),
+  course: z.string().max(60).optional(),
+  since: Moment.optional(),
+  until: Moment.optional(),
+})
+export const AuditReport = TextFile.extend({
+  rows: z.int(),
+  more: z.boolean().describe('there are older ones than stand in it'),
+})
+export type AuditReport = z.infer<typeof AuditReport>

@@ -2,6 +2,9 @@ import { DEPTHS, FOLLOWERS, STAGES, VERDICTS } from '@bathyscribe/core/checks'
 import { z } from 'zod'
 import { AssignmentRef, CourseRef, Id, KnownFacts, Moment, PersonRef, SerialId, ToolRef } from './common.js'
 
+/** So long a sounding that somebody watches waits for the work of a person; in minutes. */
+export const WATCHED_WAIT_MINUTES = 15
+
 /** How a sounding is to go. */
 export const NewSounding = z.strictObject({
   depth: z.enum(DEPTHS).default('deep').describe('deep: a second visit, roster, picker and review as well'),

@@ -2,7 +2,7 @@ import { DEPTHS, FOLLOWERS, VERDICTS } from '@bathyscribe/core/checks'
 import { LINK_CHANGES } from '@bathyscribe/core/sweeps'
 import { z } from 'zod'
 import { ProofChange } from './assignments.js'
-import { AssignmentRef, CourseRef, Id, line, Moment, PageQuery, PersonRef, ToolRef } from './common.js'
+import { AssignmentRef, CourseRef, Id, line, Moment, PageQuery, PersonRef, TextFile, ToolRef } from './common.js'
 
 export const SWEEP_STATES = ['running', 'paused', 'done', 'stopped'] as const
 
@@ -83,7 +83,7 @@ export const SweepLinksQuery = PageQuery.extend({
   tool: z.string().max(120).optional(),
 })
 
-export const SweepReport = z.object({ name: z.string(), mediaType: z.string(), text: z.string() })
+export const SweepReport = TextFile
 export type SweepReport = z.infer<typeof SweepReport>
 export const REPORT_FORMS = ['csv', 'junit'] as const
 

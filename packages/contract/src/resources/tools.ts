@@ -1,6 +1,6 @@
 import { scopeNamed } from '@bathyscribe/core/lti13'
 import { DISCLOSURES } from '@bathyscribe/core/identity'
-import { AUDIENCES, PLACES } from '@bathyscribe/core/links'
+import { AUDIENCES, FRAME_PERMISSIONS, PLACES } from '@bathyscribe/core/links'
 import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
 import { MESSAGE_TYPES } from '@bathyscribe/core/lti13'
 import { SIGNATURE_METHODS } from '@bathyscribe/core/oauth1'
@@ -75,6 +75,8 @@ export const ToolMetadata = z.object({
 })
 export type ToolMetadataView = z.infer<typeof ToolMetadata>
 
+export { FRAME_PERMISSIONS, type FramePermission } from '@bathyscribe/core/links'
+
 export const Tool = ToolRef.extend({
   version: z.enum(LTI_VERSIONS),
   description: z.string(),
@@ -100,6 +102,9 @@ export const Tool = ToolRef.extend({
   pickerUrl: z.string().nullable().describe('where its picker is opened; null for the launch address'),
   learnerText: z.string().describe('rich text for learners, offered when an assignment on it is made'),
   exactTitles: z.array(z.string()).describe('exact titles under which it opens; empty for any'),
+  framePermissions: z
+    .array(z.enum(FRAME_PERMISSIONS))
+    .describe('what its pages may use in a frame; the browser still asks the person'),
   framing: z.enum(['unknown', 'allowed', 'refused']).describe('what its pages said of frames when last looked at'),
   signatureMethod: z.enum(SIGNATURE_METHODS),
   disclosure: z.enum(DISCLOSURES).describe('what of a person’s identity the tool may see'),
@@ -155,6 +160,10 @@ const toolFields = {
   pickerUrl: address.nullable(),
   learnerText: prose(20_000),
   exactTitles: z.array(line(200).min(1)).max(100),
+  framePermissions: z
+    .array(z.enum(FRAME_PERMISSIONS))
+    .max(FRAME_PERMISSIONS.length)
+    .transform((all) => [...new Set(all)]),
   firstEntry: z.enum(FIRST_ENTRY_RULES),
   keysPerCourse: z.boolean(),
   signatureMethod: z.enum(SIGNATURE_METHODS),

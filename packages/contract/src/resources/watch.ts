@@ -79,6 +79,8 @@ export const Watch = z.object({
   doubtedCauses: z
     .array(z.object({ code: z.string(), wrong: z.int() }))
     .describe('causes that were said to be wrong too often to be told as proven; for administrators'),
+  waitingWork: z.int().describe('pieces of work that wait for a person to grade them'),
+  openCases: z.int().describe('of learners whose score is missing, taken up and not closed'),
   soundings: z.array(Sounding).describe('the last ones that did not pass'),
   scoresPerHour: z.array(z.object({ hour: Moment, scores: z.int() })).describe('the last 24 hours, oldest first'),
 })
@@ -101,6 +103,7 @@ export const ChangeEvent = z.object({
     'files',
     'office',
     'sweep',
+    'case',
   ]),
   courseId: Id.nullable(),
   assignmentId: Id.nullable(),

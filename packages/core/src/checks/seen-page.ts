@@ -1,6 +1,7 @@
 import { found, type Found } from './findings/catalogue.js'
 import { shortList } from './findings/page.js'
 import { remarksOfPage } from './page-shown.js'
+import type { FramePermission } from '../links/index.js'
 
 /** What a real browser saw of a launch, in the frame or window that the assignment opens in. */
 export interface Seen {
@@ -19,6 +20,8 @@ export interface Seen {
   mixedContent: string[]
   /** Windows that the tool's page opened by itself. */
   popups: string[]
+  /** What the page asked for and the frame does not let it use. */
+  shutPermissions: FramePermission[]
   /** The page's script kept the browser busy until it was stopped. */
   stuck: boolean
   /** Words that a person could read. */
@@ -28,8 +31,8 @@ export interface Seen {
 
 const COOKIES_NAMED = 3
 
-/** Judges what a browser saw. Nothing is said of what is as it should be, but the time. */
-export function judgeSeen(seen: Seen, target: 'frame' | 'window'): Found[] {
+/** Judges what a browser saw. Nothing is said of what is as it should be, but the time. @param tool short name of its registration */
+export function judgeSeen(seen: Seen, target: 'frame' | 'window', tool: string): Found[] {
   const all: Found[] = []
   if (seen.stuck) all.push(found('script', 'never_ends', {}))
   if (seen.frameRefused !== null) all.push(found('framing', 'not_shown', { reason: seen.frameRefused }))
@@ -45,6 +48,8 @@ export function judgeSeen(seen: Seen, target: 'frame' | 'window'): Found[] {
   if (seen.mixedContent.length > 0)
     all.push(found('mixed content', 'kept_out', { addresses: shortList(seen.mixedContent) }))
   if (seen.popups.length > 0) all.push(found('windows', 'opened', { addresses: shortList(seen.popups) }))
+  if (seen.shutPermissions.length > 0)
+    all.push(found('frame permissions', 'shut', { permissions: seen.shutPermissions, tool }))
   return hidden(seen) ? all : [...all, ...shown(seen)]
 }
 

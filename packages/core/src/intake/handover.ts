@@ -59,6 +59,7 @@ export interface IntakeRemark {
     | 'too_short'
     | 'two_pairs'
     | 'unread_extensions'
+    | 'configuration_unread'
     | 'usual_scopes'
     | 'personal_part'
     | 'unknown_scopes'

@@ -326,9 +326,10 @@ function customIn(recognised: readonly Recognised[]): Record<string, string> {
 
 function followOf(recognised: readonly Recognised[]): Handover['follow'] {
   const of = (field: Field) => recognised.find((one) => one.field === field)?.value
-  const complete = of('sharedSecret') !== undefined || of('initiationUrl') !== undefined
-  if (complete) return null
-  const registration = of('registrationUrl')
+  const [byKeys, byLogin] = [of('sharedSecret') !== undefined, of('initiationUrl') !== undefined]
+  // With key and secret at hand, only where launches go may still be behind an address.
+  if (byLogin || (byKeys && of('launchUrl') !== undefined)) return null
+  const registration = byKeys ? undefined : of('registrationUrl')
   if (registration && addressIn(registration)) return { address: registration, as: 'registration' }
   const configuration = of('configurationUrl')
   return configuration && addressIn(configuration) ? { address: configuration, as: 'configuration' } : null

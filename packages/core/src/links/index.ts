@@ -8,6 +8,13 @@ export {
 } from './clean-address.js'
 export { belongsTo, toolsOf, type Belonging } from './domain.js'
 export { framingRefusal } from './framing.js'
+export {
+  frameAllowance,
+  FRAME_PERMISSIONS,
+  POLICY_FEATURES,
+  type FramedTool,
+  type FramePermission,
+} from './frame-permissions.js'
 export { cookiesLostInFrame } from './frame-cookies.js'
 export { checkLaunchAddress, type AddressProblem } from './launch-address.js'
 export { lookAlike } from './likeness.js'

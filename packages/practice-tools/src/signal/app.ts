@@ -6,6 +6,7 @@ import { SCORE_SCOPES, type About } from '../lti13/registration.js'
 import { createTool13, linkKey, type Tool13, type Tool13Options, type Tool13Parts } from '../lti13/tool13-app.js'
 import type { LaunchClaims } from '../lti13/verify-token.js'
 import { buttonForm, escape, type Look } from '../parts/page.js'
+import { Spoken } from './spoken.js'
 
 const LOOK: Look = { name: 'Signal Mast', ink: '#1f4d4a', ground: '#eef4f2' }
 const ABOUT: About = {
@@ -43,16 +44,21 @@ export function createSignal(options: Tool13Options & { now?: () => number }): P
 }
 
 class Signal {
+  private readonly spoken: Spoken
+
   constructor(
     private readonly tool: Tool13<SignalLink>,
     private readonly options: Tool13Options,
     private readonly now: () => number,
     private readonly observations: Map<string, Observation[]>,
-  ) {}
+  ) {
+    this.spoken = new Spoken(tool, SERIES.points)
+  }
 
   parts(): Tool13Parts {
     this.observationsRoutes()
     this.pickingRoutes()
+    this.spoken.serve(this.tool.app)
     return {
       look: LOOK,
       about: ABOUT,
@@ -168,6 +174,13 @@ class Signal {
               `<fieldset><legend>This link leads to</legend>${TOPICS.map((one, i) => `<label><input type="radio" name="topic" value="${escape(one)}"${i === 0 ? ' checked' : ''}> ${escape(one)}</label>`).join('')}<label>Round <input type="text" name="round" value="1"></label></fieldset>`,
             )
           : '<p>Your instructor has not chosen what is observed here yet.</p>',
+      )
+    if (claims.custom['observe'] === 'spoken')
+      return this.tool.send(
+        reply,
+        `${link.topic}, round ${link.round}`,
+        claims.name,
+        this.spoken.markup(claims, session),
       )
     const said = (this.observations.get(link.topic) ?? [])
       .map((one) => `<p><strong>${escape(one.name)}</strong>: ${escape(one.text)}</p>`)

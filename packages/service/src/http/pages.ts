@@ -1,3 +1,4 @@
+import { frameAllowance, type FramedTool } from '@bathyscribe/core/links'
 import { escapeUTF8 } from 'entities'
 import type { FastifyReply } from 'fastify'
 
@@ -160,20 +161,16 @@ export function sendForm(reply: FastifyReply, form: Form): FastifyReply {
   return send(reply, formPage(form))
 }
 
-/** What content may need of a device; the browser still asks the person. Nothing else of ours is handed on. */
-const FRAME_FEATURES = ['autoplay', 'camera', 'clipboard-write', 'display-capture', 'fullscreen', 'microphone', 'picture-in-picture'] // oxfmt-ignore
-
-/** The `allow` of a tool's frame (Permissions Policy section 5.1): what it begins with is our own page, so the tool's origins have to be named. */
-export function frameAllowance(origins: readonly string[]): string {
-  return FRAME_FEATURES.map((feature) => [feature, "'self'", ...origins].join(' ')).join('; ')
-}
-
 /** The page around a tool's frame. */
-export function stagePage(stage: { title: string; source: string; origins: readonly string[] }): Page {
+export function stagePage(stage: FramedTool & { title: string; source: string }): Page {
   return pageOf(
     stage.title,
     html`<div class="stage">
-        <iframe src="${stage.source}" title="${stage.title}" allow="${frameAllowance(stage.origins)}"></iframe>
+        <iframe
+          src="${stage.source}"
+          title="${stage.title}"
+          allow="${frameAllowance(stage.permissions, stage.origins)}"
+        ></iframe>
       </div>
       <script src="/lti/assets/stage.js" data-origins="${stage.origins.join(' ')}"></script>`,
     stage.origins,

@@ -25,6 +25,7 @@ import { registerJsonBodies } from './json-body.js'
 import { placeHandlers } from './api/places.js'
 import { connectionHandlers } from './api/connections.js'
 import { diagnosisHandlers } from './api/diagnosis.js'
+import { caseHandlers } from './api/cases.js'
 import { mailHandlers } from './api/mail.js'
 import { expectationHandlers, registerPictures } from './api/soundings.js'
 import { sweepHandlers } from './api/sweeps.js'
@@ -157,6 +158,7 @@ async function registerSite(
     ...scoreHandlers(context),
     ...recordsOfficeHandlers(context),
     ...connectionHandlers(context),
+    ...caseHandlers(context),
     ...mailHandlers(context),
     ...diagnosisHandlers(context),
     ...sweepHandlers(context),

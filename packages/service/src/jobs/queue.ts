@@ -2,6 +2,7 @@ import PgBoss from 'pg-boss'
 import type { DataSource } from 'typeorm'
 import type { Context } from '../desk/context.js'
 import { settleVerdicts } from '../desk/diagnosis/judge.js'
+import { mailLetters } from '../desk/cases/mail-letters.js'
 import { mailSignInLinks } from '../desk/identity/sign-in-links.js'
 import { sendDueDigests } from '../desk/mail/send-digest.js'
 import { runSounding, type Outcome } from '../desk/soundings/run-sounding.js'
@@ -77,6 +78,7 @@ export async function startJobs(context: Context, database: DataSource): Promise
   await regularly('expiry', eachHour, () => expireAll(context, database))
   await regularly('digests', { cron: '*/10 * * * *', pollingIntervalSeconds: 60, retryLimit: 0 }, () => sendDueDigests(context)) // oxfmt-ignore
   await regularly('sign-in-links', eachMinute, () => mailSignInLinks(context))
+  await regularly('letters', eachMinute, () => mailLetters(context))
   await regularly('verdicts', eachMinute, () => settleVerdicts(context))
   await interruptStale(context)
 

@@ -28,6 +28,11 @@ export interface AssignmentSummary extends Omit<AssignmentRecord, NotInSummary> 
   facts: ProofFacts
 }
 
+/** Whether learners meet it at all: it is published, and so is the unit that it stands in. */
+export function isShown({ state, unit }: Pick<AssignmentSummary, 'state' | 'unit'>): boolean {
+  return state === 'published' && (unit?.published ?? true)
+}
+
 interface EvidenceJson {
   kind?: Evidence['kind']
   id: string

@@ -6,6 +6,7 @@ import { SUMMARY, toFacts, type AssignmentSummary, type SummaryRow } from './ass
 import { AssignmentRecord } from './entities/courses.js'
 import { codeKey } from './courses.js'
 import { oneOrAny, plannedOnce } from './planned-once.js'
+import { likePattern } from './paging.js'
 import { noteEvidence, signsInJson, type EvidenceKind, type Sign } from './evidence.js'
 import { IS_FOR } from './statements/audience.js'
 
@@ -17,6 +18,16 @@ export interface DueRow {
   points: string
   opened: boolean
   handedIn: boolean
+}
+
+/** An assignment as a search finds it. */
+export interface FoundAssignmentRow {
+  id: string
+  slug: string
+  title: string
+  state: 'draft' | 'published'
+  toolName: string
+  course: { id: string; code: string; title: string }
 }
 
 const SUMMARY_OF_ONE = plannedOnce(`${SUMMARY} where a.id = $1`)
@@ -191,6 +202,23 @@ export class AssignmentRecords {
   async update(id: string, revision: number, change: Partial<AssignmentRecord>): Promise<void> {
     const done = await this.manager.update(AssignmentRecord, { id, revision }, { ...change, revision: revision + 1 })
     if (done.affected !== 1) throw new Refusal('record.changed_meanwhile')
+  }
+
+  /**
+   * Assignments by a part of their title, those that begin with it first. Who teaches a course finds all of it, its learners what they can open there.
+   * @param seesAll true for administrators
+   */
+  find(personId: string, seesAll: boolean, asked: { search: string; limit: number }): Promise<FoundAssignmentRow[]> {
+    return this.manager.query(
+      `select a.id, a.slug, a.title, a.state, t.name as "toolName", json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course
+       from assignment a join course c on c.id = a.course_id and c.state <> 'deleted' join registration t on t.id = a.registration_id
+       left join enrolment e on e.course_id = c.id and e.person_id = $1 and e.state = 'active'
+       left join unit_item i on i.assignment_id = a.id left join unit u on u.id = i.unit_id
+       where a.title ilike $3 and a.state in ('draft', 'published') and ($2::boolean or e.role in ('instructor', 'teaching_assistant')
+         or e.role is not null and a.state = 'published' and (u.id is null or u.published) and ${IS_FOR('$1')})
+       order by position(lower($4) in lower(a.title)), lower(a.title), c.code_key, a.id limit $5`,
+      [personId, seesAll, likePattern(asked.search), asked.search, asked.limit],
+    )
   }
 
   async summariesOfCourse(courseId: string): Promise<AssignmentSummary[]> {

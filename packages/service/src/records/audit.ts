@@ -1,5 +1,5 @@
 import type { EntityManager } from 'typeorm'
-import { serialOf, toPage, type Page } from './paging.js'
+import { likePattern, serialOf, toPage, type Page } from './paging.js'
 
 export interface AuditRow {
   id: string
@@ -25,6 +25,25 @@ export interface NewAuditEntry {
   after?: unknown
 }
 
+/** What is looked for in the audit. */
+export interface AuditWanted {
+  search?: string | undefined
+  personId?: string | undefined
+  courseId?: string | undefined
+  since?: Date | undefined
+  until?: Date | undefined
+}
+
+const LISTED = `
+select x.id::text as id, x.at, x.via, x.action, x.subject, x.before, x.after,
+  case when p.id is null then null else json_build_object('id', p.id, 'fullName', p.full_name, 'username', p.username) end as person,
+  case when c.id is null then null else json_build_object('id', c.id, 'code', c.code, 'title', c.title) end as course
+from audit_entry x left join person p on p.id = x.person_id left join course c on c.id = x.course_id
+where ($1::bigint is null or x.id < $1) and ($3::text is null or x.action ilike $3 or x.subject ilike $3)
+  and ($4::text is null or x.person_id = $4) and ($5::text is null or x.course_id = $5)
+  and ($6::timestamptz is null or x.at >= $6) and ($7::timestamptz is null or x.at < $7)
+order by x.id desc limit $2`
+
 export class AuditRecords {
   constructor(private readonly manager: EntityManager) {}
 
@@ -49,15 +68,17 @@ export class AuditRecords {
     )
   }
 
-  async list(limit: number, cursor: string | undefined): Promise<Page<AuditRow>> {
-    const rows = await this.manager.query<AuditRow[]>(
-      `select x.id::text as id, x.at, x.via, x.action, x.subject, x.before, x.after,
-         case when p.id is null then null else json_build_object('id', p.id, 'fullName', p.full_name, 'username', p.username) end as person,
-         case when c.id is null then null else json_build_object('id', c.id, 'code', c.code, 'title', c.title) end as course
-       from audit_entry x left join person p on p.id = x.person_id left join course c on c.id = x.course_id
-       where ($1::bigint is null or x.id < $1) order by x.id desc limit $2`,
-      [serialOf(cursor) ?? null, limit + 1],
-    )
+  async list(wanted: AuditWanted, limit: number, cursor: string | undefined): Promise<Page<AuditRow>> {
+    const { search, personId, courseId, since, until } = wanted
+    const rows = await this.manager.query<AuditRow[]>(LISTED, [
+      serialOf(cursor) ?? null,
+      limit + 1,
+      search ? likePattern(search) : null,
+      personId ?? null,
+      courseId ?? null,
+      since ?? null,
+      until ?? null,
+    ])
     return toPage(rows, limit, (last) => [last.id])
   }
 }

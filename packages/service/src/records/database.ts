@@ -41,6 +41,10 @@ import { SpreadOfScores1795000000000 } from './migrations/32-spread-of-scores.js
 import { PublishedKeys1796000000000 } from './migrations/33-published-keys.js'
 import { Verdicts1797000000000 } from './migrations/34-verdicts.js'
 import { PlainWords1798000000000 } from './migrations/35-plain-words.js'
+import { FramePermissions1799000000000 } from './migrations/36-frame-permissions.js'
+import { AuditLookedThrough1800000000000 } from './migrations/37-audit-looked-through.js'
+import { Cases1801000000000 } from './migrations/38-cases.js'
+import { WaitingWork1802000000000 } from './migrations/39-waiting-work.js'
 import { PlanningClient } from './planned-once.js'
 
 const MIGRATIONS = [
@@ -79,6 +83,10 @@ const MIGRATIONS = [
   PublishedKeys1796000000000,
   Verdicts1797000000000,
   PlainWords1798000000000,
+  FramePermissions1799000000000,
+  AuditLookedThrough1800000000000,
+  Cases1801000000000,
+  WaitingWork1802000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>

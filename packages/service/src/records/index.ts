@@ -4,6 +4,7 @@ import { AssignmentRecords } from './assignments.js'
 import { AuditOfDone, AuditRecords } from './audit.js'
 import { CourseRecords } from './courses.js'
 import { ImpactRecords } from './impact.js'
+import { CaseRecords } from './cases.js'
 import { DiagnosisRecords } from './diagnoses.js'
 import { DoubleRecords } from './doubles.js'
 import { ExpectationRecords } from './expectations.js'
@@ -87,6 +88,7 @@ export class Records {
   readonly wire: WireRecords
   readonly wireStories: WireStoryRecords
   readonly digests: DigestRecords
+  readonly cases: CaseRecords
   readonly diagnoses: DiagnosisRecords
   readonly verdicts: VerdictRecords
   readonly outline: OutlineRecords
@@ -131,6 +133,7 @@ export class Records {
     this.wire = new WireRecords(manager)
     this.wireStories = new WireStoryRecords(manager)
     this.digests = new DigestRecords(manager)
+    this.cases = new CaseRecords(manager)
     this.diagnoses = new DiagnosisRecords(manager)
     this.verdicts = new VerdictRecords(manager)
     this.outline = new OutlineRecords(manager)

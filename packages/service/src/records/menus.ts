@@ -1,5 +1,5 @@
 import { Refusal, type Feature, type LtiVersion, type ToolState } from '@bathyscribe/contract'
-import type { Placement } from '@bathyscribe/core/links'
+import type { FramePermission, Placement } from '@bathyscribe/core/links'
 import type { EntityManager } from 'typeorm'
 import { MenuEntryRecord } from './entities/tools.js'
 import { likePattern, readCursor, toPage, type Page } from './paging.js'
@@ -19,6 +19,7 @@ export interface CatalogueRow {
   description: string
   features: Feature[]
   framed: boolean
+  framePermissions: FramePermission[]
   placements: Placement[]
   own: boolean
   added: boolean
@@ -152,7 +153,7 @@ export class MenuRecords {
            and ($2::text is null or r.name ilike $2 or r.description ilike $2)
            and ($3::text is null or (lower(r.name), r.id) > ($3, $4)) order by lower(r.name), r.id limit $5
        )
-       select r.id, r.slug, r.name, r.state, r.version, r.description, r.features, r.document_target = 'frame' as framed, r.placements,
+       select r.id, r.slug, r.name, r.state, r.version, r.description, r.features, r.document_target = 'frame' as framed, r.frame_permissions as "framePermissions", r.placements,
          r.course_id is not null as own, r.keys_per_course as "needsKeys",
          exists (select 1 from course_tool t where t.course_id = $1 and t.registration_id = r.id) as added,
          (select count(*)::int from assignment a where a.course_id = $1 and a.registration_id = r.id and a.state in ('draft', 'published'))

@@ -37,6 +37,25 @@ export function momentOf(text: string): Date {
   return at
 }
 
+/** Where a list of learners in assignments, by time, goes on. */
+export interface LearnerPlace {
+  since: Date
+  assignmentId: string
+  personId: string
+}
+
+/** The place out of a cursor that `placeOf` made. @throws Refusal for anything else */
+export function readPlace(cursor: string | undefined): LearnerPlace | undefined {
+  const [since, assignmentId, personId] = readCursor(cursor, 3) ?? []
+  if (since === undefined) return undefined
+  return { since: momentOf(since), assignmentId: assignmentId!, personId: personId! }
+}
+
+/** The sort values of such a row. */
+export function placeOf(row: { since: Date; assignment: { id: string }; person: { id: string } }): string[] {
+  return [row.since.toISOString(), row.assignment.id, row.person.id]
+}
+
 /** Cuts `limit + 1` rows into a page: the row too many only says that there is a next one. */
 export function toPage<T>(rows: readonly T[], limit: number, cursorOf: (last: T) => string[]): Page<T> {
   const items = rows.slice(0, limit)

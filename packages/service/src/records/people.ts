@@ -1,4 +1,5 @@
-import type { CourseRole } from '@bathyscribe/core/identity'
+import { Refusal, type PEOPLE_PARTS, type ToolState } from '@bathyscribe/contract'
+import type { CourseRole, Disclosure } from '@bathyscribe/core/identity'
 import type { EntityManager } from 'typeorm'
 import { EnrolmentRecord, PersonRecord } from './entities/people.js'
 import { likePattern, readCursor, toPage, type Page } from './paging.js'
@@ -13,6 +14,46 @@ export interface MemberRow {
 /** By identifier or user name. */
 const named = (ref: string) => [{ id: ref }, { username: ref.toLowerCase() }]
 
+type PeoplePart = (typeof PEOPLE_PARTS)[number]
+
+const PARTS: Readonly<Record<PeoplePart, string>> = {
+  administrators: `p.site_role = 'administrator'`,
+  without_password: 'p.password_hash is null and p.closed_at is null and not p.is_test_learner',
+  closed: 'p.closed_at is not null',
+  in_no_course: `not p.is_test_learner and not exists (select 1 from enrolment e where e.person_id = p.id and e.state = 'active')`,
+}
+
+/** A course that a person is or was in. */
+export interface PlaceRow {
+  course: { id: string; code: string; title: string }
+  role: CourseRole
+  state: 'active' | 'dropped'
+  since: Date
+  droppedAt: Date | null
+}
+
+const COURSES_OF = `
+select json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course, e.role, e.state, e.since, e.dropped_at as "droppedAt"
+from enrolment e join course c on c.id = e.course_id where e.person_id = $1 and c.state <> 'deleted' order by c.code_key, c.id`
+
+/** A tool that a person has opened work in. */
+export interface MetRow {
+  tool: { id: string; slug: string; name: string; state: ToolState }
+  disclosure: Disclosure
+  assignments: number
+  launches: number
+  firstAt: Date
+  lastAt: Date
+}
+
+// Visits are kept by assignment: so they are looked for in the courses that the person is or was in.
+const TOOLS_THAT_MET = `
+select json_build_object('id', r.id, 'slug', r.slug, 'name', r.name, 'state', r.state) as tool, r.disclosure,
+  count(*)::int as assignments, sum(v.launches)::int as launches, min(v.first_at) as "firstAt", max(v.last_at) as "lastAt"
+from enrolment e join assignment a on a.course_id = e.course_id join visit v on v.assignment_id = a.id and v.person_id = e.person_id
+  join registration r on r.id = a.registration_id
+where e.person_id = $1 group by r.id order by lower(r.name), r.id`
+
 export class PeopleRecords {
   constructor(private readonly manager: EntityManager) {}
 
@@ -23,6 +64,13 @@ export class PeopleRecords {
   /** By identifier or user name. */
   byRef(ref: string): Promise<PersonRecord | null> {
     return this.manager.findOneBy(PersonRecord, named(ref))
+  }
+
+  /** The same of somebody who has to be there. @throws Refusal */
+  async known(ref: string): Promise<PersonRecord> {
+    const person = await this.byRef(ref)
+    if (!person) throw new Refusal('person.not_found', ref)
+    return person
   }
 
   /** The same, and nobody else changes the person until the end of the transaction. */
@@ -57,7 +105,11 @@ export class PeopleRecords {
     return this.manager.existsBy(PersonRecord, { siteRole: 'administrator' })
   }
 
-  async list(search: string | undefined, limit: number, cursor: string | undefined): Promise<Page<PersonRecord>> {
+  async list(
+    { search, only }: { search?: string | undefined; only?: PeoplePart | undefined },
+    limit: number,
+    cursor: string | undefined,
+  ): Promise<Page<PersonRecord>> {
     const query = this.manager
       .createQueryBuilder(PersonRecord, 'p')
       .orderBy('p.fullName')
@@ -67,9 +119,18 @@ export class PeopleRecords {
       query.andWhere('(p.full_name ilike :like or p.username ilike :like or p.email ilike :like)', {
         like: likePattern(search),
       })
+    if (only) query.andWhere(PARTS[only])
     const after = readCursor(cursor, 2)
     if (after) query.andWhere('(p.full_name, p.id) > (:name, :id)', { name: after[0], id: after[1] })
     return toPage(await query.getMany(), limit, (last) => [last.fullName, last.id])
+  }
+
+  /** Where a person is: courses by code, and tools by name. Two statements, however many there are. */
+  async places(personId: string): Promise<{ courses: PlaceRow[]; tools: MetRow[] }> {
+    return {
+      courses: await this.manager.query<PlaceRow[]>(COURSES_OF, [personId]),
+      tools: await this.manager.query<MetRow[]>(TOOLS_THAT_MET, [personId]),
+    }
   }
 
   async members(
@@ -106,6 +167,14 @@ export class PeopleRecords {
 
   enrolment(courseId: string, personId: string): Promise<EnrolmentRecord | null> {
     return this.manager.findOneBy(EnrolmentRecord, { courseId, personId })
+  }
+
+  /** Somebody of a course, in whatever role and state. @throws Refusal `enrolment.not_found` */
+  async memberByRef(courseId: string, ref: string): Promise<{ person: PersonRecord; enrolment: EnrolmentRecord }> {
+    const person = await this.byRef(ref)
+    const enrolment = person && (await this.enrolment(courseId, person.id))
+    if (!person || !enrolment) throw new Refusal('enrolment.not_found', ref.slice(0, 100))
+    return { person, enrolment }
   }
 
   async enrol(enrolment: EnrolmentRecord): Promise<void> {

@@ -20,6 +20,9 @@ export const KEPT = [
   ['scores given by hand', 'score', 'by_person_id', 'id'],
   ['messages', 'wire_entry', 'person_id', 'id'],
   ['acts', 'audit_entry', 'person_id', 'id'],
+  ['cases', 'learner_case', 'person_id', 'since'],
+  ['letters and reminders', 'case_event', 'person_id', 'id'],
+  ['letters written', 'case_event', 'by_person_id', 'id'],
   ['soundings', 'sounding', 'person_id', 'started_at'],
   ['soundings worked on', 'sounding', 'pilot_id', 'started_at'],
   ['sweeps', 'sweep', 'person_id', 'started_at'],
@@ -80,7 +83,17 @@ export class PersonDataRecords {
     { id, username, fullName }: { id: string; username: string; fullName: string },
     now: Date,
   ): Promise<{ messages: number; results: number }> {
-    for (const table of ['session', 'api_token', 'sign_in_link', 'digest', 'connection', 'group_member', 'picking'])
+    for (const table of [
+      'session',
+      'api_token',
+      'sign_in_link',
+      'digest',
+      'connection',
+      'group_member',
+      'picking',
+      'learner_case',
+      'case_event',
+    ])
       await this.manager.query(`delete from ${table} where person_id = $1`, [id])
     for (const table of ['password_miss', 'sign_in_place'])
       await this.manager.query(`delete from ${table} where account = $1`, [username])

@@ -1,7 +1,7 @@
 import type { ScoreEntry, ToolState } from '@bathyscribe/contract'
 import type { Counting } from '@bathyscribe/core/scores'
 import type { EntityManager } from 'typeorm'
-import { likePattern, serialOf, toPage, type Page } from './paging.js'
+import { likePattern, placeOf, serialOf, toPage, type LearnerPlace, type Page } from './paging.js'
 import { MADE_BY } from './proven.js'
 import type { TrailRow } from './scores.js'
 import { RELEASED_TO } from './statements/audience.js'
@@ -60,6 +60,25 @@ export interface UnscoredRow {
   refusedAt: Date | null
   code: string | null
 }
+
+export interface WaitingRow {
+  person: Ref
+  assignment: ColumnRef
+  course: { id: string; code: string; title: string }
+  tool: ToolRow
+  since: Date
+  dueAt: Date | null
+  reviewable: boolean
+}
+
+/**
+ * SQL: whether the work behind a result `r` waits for a person to grade it. The same as core's `stateOf` says one by one; a test holds the two together.
+ * What was refused after the tool's last word needs to be looked at first.
+ */
+const WAITS = `r.grading = 'PendingManual' and r.heard_at is not null and not r.overridden and not r.exempt and (r.at is null or r.heard_at > r.at)
+  and not exists (select 1 from score f where f.assignment_id = r.assignment_id and f.person_id = r.person_id and f.outcome = 'refused' and f.at > greatest(r.heard_at, r.at))`
+const WAITING = `result r join assignment a on a.id = r.assignment_id and a.state = 'published' join course c on c.id = a.course_id and c.state <> 'deleted'
+  join enrolment e on e.course_id = a.course_id and e.person_id = r.person_id and e.role = 'learner' and e.state = 'active'`
 
 const ref = (table: string) =>
   `json_build_object('id', ${table}.id, 'fullName', ${table}.full_name, 'username', ${table}.username)`
@@ -136,6 +155,47 @@ export class ScoreHistoryRecords {
          from rows_of group by registration_id, burst having count(*) >= $5) x join registration t on t.id = x.registration_id
        order by x."to" desc limit $3`,
       [courseId, since, limit, BURST.gapSeconds, BURST.least],
+    )
+  }
+
+  /** Work that waits for a person to grade it, the longest first. @param courseIds those whose work may be seen; null for all */
+  async waiting(
+    courseIds: readonly string[] | null,
+    asked: { registrationId?: string | undefined; limit: number; after?: LearnerPlace | undefined },
+  ): Promise<Page<WaitingRow>> {
+    const rows = await this.manager.query<WaitingRow[]>(
+      `select ${ref('p')} as person, ${column} as assignment, json_build_object('id', c.id, 'code', c.code, 'title', c.title) as course, ${tool} as tool, r.heard_at as since,
+         a.due_at as "dueAt", a.reviewable
+       from ${WAITING} join person p on p.id = r.person_id join registration t on t.id = a.registration_id
+       where ${WAITS} and ($1::text[] is null or c.id = any($1)) and ($2::text is null or t.id = $2)
+         and ($3::timestamptz is null or (date_trunc('milliseconds', r.heard_at), a.id, p.id) > ($3::timestamptz, $4::text, $5::text))
+       order by date_trunc('milliseconds', r.heard_at), a.id, p.id limit $6`,
+      [
+        courseIds,
+        asked.registrationId ?? null,
+        asked.after?.since ?? null,
+        asked.after?.assignmentId ?? null,
+        asked.after?.personId ?? null,
+        asked.limit + 1,
+      ],
+    )
+    return toPage(rows, asked.limit, placeOf)
+  }
+
+  async countWaiting(courseIds: readonly string[] | null): Promise<number> {
+    const [row] = await this.manager.query<[{ n: number }]>(
+      `select count(*)::int as n from ${WAITING} where ${WAITS} and ($1::text[] is null or c.id = any($1))`,
+      [courseIds],
+    )
+    return row.n
+  }
+
+  /** Active learners whom an assignment is for, by name. */
+  learners(assignmentId: string, limit: number): Promise<(Ref & { email: string | null })[]> {
+    return this.manager.query(
+      `select p.id, p.full_name as "fullName", p.username, p.email from assignment a join enrolment e on e.course_id = a.course_id and e.role = 'learner' and e.state = 'active'
+       join person p on p.id = e.person_id where a.id = $1 and (a.for_everyone or ${RELEASED_TO('p.id')}) order by p.full_name, p.id limit $2`,
+      [assignmentId, limit],
     )
   }
 

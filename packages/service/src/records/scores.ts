@@ -280,10 +280,18 @@ export class ScoreRecords {
     registrationId: string
     personId: string
     since: Date
-  }): Promise<{ title: string; sent: string | null; sentOutOf: string | null; wireEntryId: string | null }[]> {
+  }): Promise<
+    {
+      title: string
+      tiedTo: string | null
+      sent: string | null
+      sentOutOf: string | null
+      wireEntryId: string | null
+    }[]
+  > {
     return this.manager.query(
       plannedOnce(
-        `select a.title, s.sent, s.sent_out_of as "sentOutOf", s.wire_entry_id::text as "wireEntryId" from assignment a
+        `select a.title, a.tied_to as "tiedTo", s.sent, s.sent_out_of as "sentOutOf", s.wire_entry_id::text as "wireEntryId" from assignment a
          join lateral (select * from score s where s.assignment_id = a.id and s.person_id = $4 and s.at >= $5 order by s.id desc limit 5) s on true
          where a.course_id = $1 and a.registration_id = $3 and (a.tied_to = $2 or a.tied_to is null) and a.state = 'column' order by s.id desc limit 5`,
       ),

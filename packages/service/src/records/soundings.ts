@@ -49,12 +49,15 @@ export interface SoundingOnItsWay {
   follower: Follower
   waitMinutes: number
   pilot: { id: string } | null
+  /** The administrator who began it: goes as instructor where the course has none. */
+  standIn: string | null
   expected: Pick<ExpectationRow, 'answersWithinMs' | 'contains' | 'scoreFrom' | 'scoreTo' | 'membersFrom'> | null
 }
 
 const ON_ITS_WAY = plannedOnce(`
 select s.id, s.assignment_id as "assignmentId", s.started_at as "startedAt", s.depth, s.follower, s.wait_minutes as "waitMinutes",
   case when s.pilot_id is not null then json_build_object('id', s.pilot_id) end as pilot,
+  (select p.id from person p where p.id = s.person_id and p.site_role = 'administrator' and p.closed_at is null) as "standIn",
   case when x.assignment_id is not null then json_build_object('answersWithinMs', x.answers_within_ms, 'contains', x.contains,
     'scoreFrom', x.score_from::text, 'scoreTo', x.score_to::text, 'membersFrom', x.members_from) end as expected
 from sounding s left join expectation x on x.assignment_id = s.assignment_id where s.id = $1`)
@@ -162,6 +165,14 @@ export class SoundingRecords {
       `update sounding set waits_for = $2, waits_until = coalesce($3, waits_until) where id = $1`,
       [id, waiting?.for ?? null, waiting?.until ?? null],
     )
+  }
+
+  /** Whether it still waits for a person: somebody may have let it go on. */
+  async isWaiting(id: string): Promise<boolean> {
+    const rows = await this.manager.query<unknown[]>(`select 1 from sounding where id = $1 and waits_for is not null`, [
+      id,
+    ])
+    return rows.length > 0
   }
 
   async addPicture(picture: { id: string; soundingId: string; at: Date; mediaType: string; bytes: Buffer }) {

@@ -30,7 +30,7 @@ const SUMMARY = `
 select r.id, r.slug, r.name, r.description, r.likeness, r.course_id as "courseId", r.state, r.version, r.consumer_key as "consumerKey",
   r.secret_sealed as "secretSealed", r.secret_set_at as "secretSetAt", r.launch_url as "launchUrl", r.signature_method as "signatureMethod",
   r.client_id as "clientId", r.configuration_url as "configurationUrl", r.initiation_url as "initiationUrl", r.redirect_uris as "redirectUris", r.keyset_url as "keysetUrl",
-  r.public_keys as "publicKeys", r.picker_url as "pickerUrl", r.learner_text as "learnerText", r.exact_titles as "exactTitles", r.framing, r.scopes, r.features, r.placements, r.offer, r.keys_per_course as "keysPerCourse",
+  r.public_keys as "publicKeys", r.picker_url as "pickerUrl", r.learner_text as "learnerText", r.exact_titles as "exactTitles", r.frame_permissions as "framePermissions", r.framing, r.scopes, r.features, r.placements, r.offer, r.keys_per_course as "keysPerCourse",
   r.template_id as "templateId", r.first_entry as "firstEntry", r.scores_while_suspended as "scoresWhileSuspended", r.disclosure,
   r.document_target as "documentTarget", r.custom_parameters as "customParameters", r.sounding_parameters as "soundingParameters", r.note,
   r.metadata, r.proposal, r.state_before as "stateBefore", r.deleted_at as "deletedAt", r.replaced_by_id as "replacedById",

@@ -3,6 +3,8 @@ import type { Settings } from '../settings/settings.js'
 
 export interface Mail {
   to: string
+  /** Where an answer goes, when not to the house. */
+  replyTo?: string | null
   subject: string
   text: string
 }
@@ -27,10 +29,11 @@ export function createMailer(settings: Settings): Mailer | null {
     disableUrlAccess: true,
   })
   return {
-    async send({ to, subject, text }) {
+    async send({ to, replyTo, subject, text }) {
       await transport.sendMail({
         from,
         to,
+        ...(replyTo && { replyTo }),
         subject,
         text,
         // RFC 3834: nobody’s absence note answers it.

@@ -258,7 +258,18 @@ async function scores(story: Story): Promise<void> {
   })
   await run(['score', 'trail', work, 'bjarte'], { output: /override/ })
   await run(['score', 'lift', work, 'bjarte'], { output: /0\.3333 of 1 × 100 points = 33\.33/ })
-  await run(['score', 'missing', 'HYD-210/noon-altitude'], { output: /never launched/ })
+  const altitude = 'HYD-210/noon-altitude'
+  await run(['score', 'missing', altitude], { output: /never launched/ })
+  await run(['case', 'show', 'niamh', altitude], { output: /proven: .*has never opened it here/ })
+  await run(['assignment', 'remind', altitude, '--check'], { output: /has not been opened yet/ })
+  await run(['assignment', 'remind', altitude, '--person', 'bjarte', '--person', 'tamar'], { output: /^Reminded: / })
+  await run(['assignment', 'find', 'altitude'], { output: /HYD-210\/noon-altitude/ })
+  await run(['score', 'standing', altitude], { output: /never opened \d+/ })
+  await run(['assignment', 'write', altitude, '--group', 'never-opened', '--from', '-'], { input: 'The bench is open until Friday.', output: /^Written to / }) // oxfmt-ignore
+  await run(['case', 'open', 'niamh', altitude, '--note', 'Asked after the lecture'], { output: /open/ })
+  await run(['case', 'write', 'niamh', altitude], { output: /on their pages; not put away yet/ })
+  await run(['case', 'list'], { output: /HYD-210\/noon-altitude/ })
+  await run(['case', 'close', 'niamh', altitude], { output: /closed/ })
   const exported = 'Username,Score,Max\nniamh,1,1\ntamar,67,100\nbjarte,40,100\nnobody,5,100'
   await run(['score', 'reconcile', work, '-'], {
     input: exported,
@@ -273,6 +284,7 @@ async function scores(story: Story): Promise<void> {
 
   heading('Rosters in, results on to the records office')
   await as('ingrid')
+  await run(['score', 'waiting'], { output: /Nothing waits to be graded/ })
   const newcomers = 'username,name,course,role\nlate.jorunn,Jorunn Etterkoma,HYD 210,learner'
   await run(['person', 'import', '-'], { input: newcomers, output: /Nothing is done yet/ })
   await run(['person', 'import', '-', '--apply'], { input: newcomers, output: /1 people made/ })

@@ -1,6 +1,7 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
+import { createClient } from '@bathyscribe/contract'
 import { PASSWORD } from '../academy/academy.js'
 import { signIn } from '../academy/browserless.js'
 import { seed } from '../academy/seed.js'
@@ -9,6 +10,8 @@ import { RUN, say, sayBeside, Stop, type Say } from '../machine/place.js'
 import { setupCodeOf, startStack, stopStack, type Addresses, type Running } from '../machine/stack.js'
 
 const FOLDER = join(RUN, 'demo')
+/** The empty one keeps its own data. */
+const EMPTY_FOLDER = join(RUN, 'empty')
 
 function read(args: string[]) {
   return parseArgs({
@@ -18,6 +21,7 @@ function read(args: string[]) {
       stop: { type: 'boolean' },
       fresh: { type: 'boolean' },
       check: { type: 'boolean' },
+      empty: { type: 'boolean' },
       json: { type: 'boolean' },
       port: { type: 'string' },
     },
@@ -32,11 +36,12 @@ export async function main(args: string[]): Promise<number> {
   if (options.port !== undefined && !/^\d{1,5}$/.test(options.port))
     throw new Stop('--port takes a number; 0 takes free ports.')
   if (options.stop) {
-    tell((await stopStack(FOLDER)) ? 'Stopped.' : 'Nothing was running.')
+    tell((await stopStack(options.empty ? EMPTY_FOLDER : FOLDER)) ? 'Stopped.' : 'Nothing was running.')
     return 0
   }
   if (options.check) return runStory(join(RUN, `check-${process.pid}`))
-  await demo(options, tell)
+  if (options.empty) await empty(options, tell)
+  else await demo(options, tell)
   return 0
 }
 
@@ -57,10 +62,36 @@ async function demo(options: Options, tell: Say): Promise<void> {
     writeFileSync(seeded, '')
   }
   await tellAddresses(running, options)
-  if (options.detach) return
+  await stay(FOLDER, options, tell)
+}
+
+/** A service with nothing in it, for whoever wants to begin at the beginning (docs/first-hour.md). */
+async function empty(options: Options, tell: Say): Promise<void> {
+  if (options.fresh) await stopStack(EMPTY_FOLDER, { remove: true })
+  const port = options.port === undefined ? undefined : Number(options.port)
+  const running = await startStack({ folder: EMPTY_FOLDER, servicePort: port, detached: options.detach })
+  const { url } = running
+  const { needed } = await createClient({ baseUrl: url, headers: () => ({}) }).call('setupState', {})
+  const setupCode = needed ? setupCodeOf(EMPTY_FOLDER) : null
+  if (options.json) say(JSON.stringify({ url, ...addressesOf(running), setupCode }))
+  else
+    say(`
+Bathyscribe is running at ${url}, with ${needed ? 'nothing in it' : 'what you have made in it so far'}.
+${setupCode === null ? '' : `\nThe set-up code: ${setupCode}\n`}
+docs/first-hour.md leads from here to ten proven assignments.
+${howToStop(options)}`)
+  await stay(EMPTY_FOLDER, options, tell)
+}
+
+const howToStop = ({ detach, empty: isEmpty }: Options) =>
+  detach ? `Stop it with: npm run demo -- --stop${isEmpty ? ' --empty' : ''}` : 'Stop it with Ctrl-C.'
+
+/** Until Ctrl-C, unless it goes on in the background. */
+async function stay(folder: string, { detach }: Options, tell: Say): Promise<void> {
+  if (detach) return
   await new Promise((resolve) => process.once('SIGINT', resolve).once('SIGTERM', resolve))
   tell('\nStopping …')
-  await stopStack(FOLDER)
+  await stopStack(folder)
 }
 
 async function tellAddresses({ url, ...tools }: Running, options: Options): Promise<void> {
@@ -84,7 +115,7 @@ The practice tools show what a vendor would hand over:
   Tally Bench      ${tools.tally}
 Results go on to the practice records office at ${tools.office}
 On the command line: npx bathyscribe --url ${url} person sign-in --username ingrid
-${options.detach ? 'Stop it with: npm run demo -- --stop' : 'Stop it with Ctrl-C.'}`)
+${howToStop(options)}`)
 }
 
 function addressesOf({

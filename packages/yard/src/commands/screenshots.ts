@@ -65,6 +65,9 @@ async function asTechnologist(scene: Scene): Promise<void> {
   await technologist(`/wire/${refused}`, 'diagnosis')
   await technologist(`/wire/${refused}/story`, 'story')
   await technologist(`/sweeps/${await swept(running)}`, 'sweep')
+  const { items } = await client.call('listCases', {})
+  const { course, assignment, person } = items[0]!
+  await technologist(`/courses/${course.id}/assignments/${assignment.id}/cases/${person.id}`, 'case')
   await technologist('/courses/WKR-115/gradebook', 'records-office', async (page) => {
     await page.getByRole('button', { name: 'Records office' }).click()
     await page.getByText('Report of the first watch').waitFor()
@@ -83,7 +86,6 @@ async function asInstructor(scene: Scene): Promise<void> {
   await client.call('changeTool', { params: { tool: 'knotwork-drills' }, body: { customParameters, revision } })
   await instructor(`${course}/assignments`, 'assignments')
   await instructor(`${course}/assignments/${proven.id}`, 'assignment')
-  await instructor(`${course}/rehearsal`, 'rehearsal')
   await instructor(`${course}/gradebook`, 'gradebook', async (page) => {
     await page.getByRole('button', { name: /O'Drevnakh, Soundings and datum/ }).click()
     await page.getByRole('heading', { name: 'Trail' }).waitFor()

@@ -13,9 +13,12 @@ const SWITCHES = [
   '--disable-site-isolation-trials',
 ]
 
+/** A camera and a microphone that show and say something made up, and a person who always agrees. */
+export const MADE_UP_DEVICES = ['--use-fake-device-for-media-stream', '--use-fake-ui-for-media-stream']
+
 /** Debian's Chromium, headless, asking nothing of the network by itself. */
-export function openBrowser(): Promise<Browser> {
-  return chromium.launch({ executablePath: CHROMIUM, args: SWITCHES })
+export function openBrowser(more: readonly string[] = []): Promise<Browser> {
+  return chromium.launch({ executablePath: CHROMIUM, args: [...SWITCHES, ...more] })
 }
 
 /** Fills in the sign-in page and waits until it is left. */

@@ -1,3 +1,4 @@
+import type { FramePermission } from '../../links/index.js'
 import { andMore, passes, tells } from './definition.js'
 
 /** Some of a list, and how many more there were. */
@@ -35,6 +36,13 @@ export const PAGE = {
       remedy: 'Check in the picture whether the page can still be used, and send the words to the tool’s support.',
     })),
   },
+  'frame permissions': {
+    shut: tells('warn', ({ permissions, tool }: { permissions: FramePermission[]; tool: string }) => ({
+      statement: `The page asked for ${inOneLine(permissions)}, which its frame does not let it use.`,
+      cause: `The tool’s page needs ${inOneLine(permissions)}, and its registration does not give it in a frame.`,
+      remedy: `If its work needs that, allow it on the tool’s page (“In a frame it may use”), or with \`bathyscribe tool change ${tool} ${permissions.map((one) => `--frame-permission ${one}`).join(' ')}\`; the browser still asks each person.`,
+    })),
+  },
   'mixed content': {
     kept_out: tells('warn', ({ addresses }: { addresses: Listed }) => ({
       statement: `The page asks for parts without TLS, which browsers keep out: ${andMore(addresses.some, addresses.more)}.`,
@@ -60,6 +68,21 @@ export const PAGE = {
     })),
   },
 } as const
+
+const PERMISSION_WORDS: Readonly<Record<FramePermission, string>> = {
+  camera: 'the camera',
+  microphone: 'the microphone',
+  screen_sharing: 'screen sharing',
+  clipboard: 'the clipboard',
+  full_screen: 'the full screen',
+}
+
+const SENTENCE = new Intl.ListFormat('en-GB')
+
+/** `the camera, the microphone and screen sharing` */
+function inOneLine(permissions: readonly FramePermission[]): string {
+  return SENTENCE.format(permissions.map((one) => PERMISSION_WORDS[one]))
+}
 
 const SOME = 3
 const CHARACTERS = 120

@@ -147,7 +147,7 @@ type Stands = { sent: string; outOf: string; points: string; value: string }
 
 const UNTRIED = 'No score was waited for: nobody does the work, and the tool was not told how to score by itself.'
 function tryIt({ assignment, tool }: { assignment: string; tool: string }): string {
-  return `Do the work yourself while it waits (\`bathyscribe sounding run ${assignment} --wait 10\`, or “wait for me” on its page). If the tool can score by itself, say how: \`bathyscribe tool change ${tool} --sounding NAME=VALUE\`.`
+  return `Do the work yourself while it waits (“Run a sounding” on its page, or \`bathyscribe sounding run ${assignment} --wait 10\`). If the tool can score by itself, say how: \`bathyscribe tool change ${tool} --sounding NAME=VALUE\`.`
 }
 
 /** Stages of the score's way that were not tried. */

@@ -7,8 +7,9 @@ import { requirePreflight } from './preflight.js'
 import { launchesOtherwise } from './assignment.js'
 import { checkAddress } from '../tools/address.js'
 import type { AssignmentRecord } from '../../records/entities/courses.js'
-import type { Records } from '../../records/index.js'
+import type { Records, RecordsInside } from '../../records/index.js'
 import { by, type Actor, type Context } from '../context.js'
+import { publishUnitOf } from '../outline/change-outline.js'
 import { unitItem } from '../outline/unit-item.js'
 import { contentOf, pickedToolLink } from '../pickers/picked.js'
 import { toolForCourse } from '../places/usable-tool.js'
@@ -108,17 +109,32 @@ export function audienceOf({
   return audience && { groups: audience.groups, people: audience.people.length, reached: audience.reached }
 }
 
-/** Publishes an assignment when preflight finds nothing broken. Publishing twice is harmless. */
-export async function publishAssignment(context: Context, actor: Actor, assignment: AssignmentRecord): Promise<void> {
-  if (assignment.state === 'published') return
-  await setState(
-    context,
-    actor,
-    assignment,
-    { state: 'published', publishedAt: context.clock.now() },
-    'publish assignment',
-    (records) => requireSound(context, records, assignment.id),
-  )
+/** Publishes an assignment when preflight finds nothing broken, and its unit if that is wanted, too. Publishing twice is harmless. */
+export async function publishAssignment(
+  context: Context,
+  actor: Actor,
+  assignment: AssignmentRecord,
+  { publishUnit }: { publishUnit: boolean },
+): Promise<void> {
+  const { courseId } = assignment
+  const withUnit = async (records: RecordsInside) => {
+    const place = publishUnit ? await records.outline.ofAssignment(assignment.id) : null
+    if (place?.unitId) await publishUnitOf(records, context, actor, { courseId, unitId: place.unitId })
+  }
+  if (assignment.state !== 'published')
+    await setState(
+      context,
+      actor,
+      assignment,
+      { state: 'published', publishedAt: context.clock.now() },
+      'publish assignment',
+      async (records) => {
+        await requireSound(context, records, assignment.id)
+        await withUnit(records)
+      },
+    )
+  else await context.records.transaction(withUnit)
+  if (publishUnit) context.changes.publish({ kind: 'outline', courseId })
 }
 
 /** Makes an assignment a draft again. Its scores stay, and it says so before it does that. */
@@ -154,7 +170,7 @@ async function setState(
   assignment: AssignmentRecord,
   change: Partial<AssignmentRecord>,
   action: string,
-  check: (records: Records) => Promise<void> = async () => undefined,
+  check: (records: RecordsInside) => Promise<void> = async () => undefined,
 ): Promise<void> {
   const now = context.clock.now()
   await context.records.transaction(async (records) => {

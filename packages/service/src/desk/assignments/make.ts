@@ -10,6 +10,7 @@ import { toolForCourse } from '../places/usable-tool.js'
 import { checkAddress } from '../tools/address.js'
 import { newAssignment, placeNew, slugTaken } from './assignment.js'
 import { audienceFacts, resolveAudience } from './audience.js'
+import { publishUnitOf } from '../outline/change-outline.js'
 import { requirePreflight } from './preflight.js'
 import { Surroundings } from './surroundings.js'
 
@@ -56,7 +57,7 @@ export async function makeAssignment(
     const looked = {
       ...assignment,
       id: undefined,
-      unit,
+      unit: unit && { ...unit, published: unit.published || wanted.publishUnit },
       audience: audience && (await audienceFacts(records, courseId, audience)),
     }
     requirePreflight(await Surroundings.remarksOn(context, records, courseId, looked))
@@ -65,6 +66,8 @@ export async function makeAssignment(
     .transaction(async (inside) => {
       await inside.assignments.insert(assignment)
       await placeNew(inside, context, [assignment], unit?.id ?? null)
+      if (unit && wanted.publish && wanted.publishUnit)
+        await publishUnitOf(inside, context, actor, { courseId, unitId: unit.id })
       if (audience) await inside.assignments.setAudiences([{ assignmentId: assignment.id, ...audience }])
       await inside.menus.addTool(courseId, tool.id, actor.id, now)
       await inside.audit.add({
@@ -77,6 +80,7 @@ export async function makeAssignment(
       })
     })
     .catch(slugTaken(assignment.slug))
+  if (wanted.publishUnit) context.changes.publish({ kind: 'outline', courseId })
   context.changes.publish({ kind: 'assignment', courseId, assignmentId: assignment.id })
   return assignment
 }

@@ -36,6 +36,7 @@ export async function preflightQuestion(
   const existing = asked.assignment === undefined ? null : await records.assignments.byRef(asked.assignment)
   const mine = existing?.courseId === courseId ? existing : null
   const offered = content ?? (mine && asked.content === undefined ? mine.content : null)
+  const unit = asked.unit ? await records.outline.unit(courseId, asked.unit) : null
   const audience: AudienceIds | null = asked.audience ? await resolveAudience(records, courseId, asked.audience) : null
   const launchUrl = content ? content.url : asked.launchUrl || null
   const around = await Surroundings.read(context, records, courseId, tool ? [tool.id] : [])
@@ -59,7 +60,7 @@ export async function preflightQuestion(
     content: offered,
     contentToolId: content ? content.registrationId : (mine?.contentToolId ?? null),
     registrationId: tool?.id ?? '',
-    unit: asked.unit ? await records.outline.unit(courseId, asked.unit) : null,
+    unit: unit && { ...unit, published: unit.published || asked.publishUnit === true },
     audience: audience && (await audienceFacts(records, courseId, audience)),
   })
   return {

@@ -9,6 +9,7 @@ import {
 } from '@bathyscribe/core/diagnosis'
 import type { WireDetailRow } from '../../records/wire.js'
 import type { Context } from '../context.js'
+import { signatureOf } from '../mail/signature.js'
 
 /** What was found about refused entries when they came in, with a text for the tool’s support, by entry. */
 export async function explainedEntries(
@@ -78,7 +79,7 @@ export async function withLetter(context: Context, found: Found, about: About): 
 
 function inWords({ settings }: Context, given: Found, about: About, doubted: Doubted): Diagnosis {
   const { found, doubts } = asDoubted(given, doubted)
-  const from = [settings.platformName, settings.contactEmail, settings.publicUrl].filter(Boolean).join(' · ')
+  const from = signatureOf({ settings })
   const letterIn = (language: LetterLanguage) =>
     supportLetter(
       found,

@@ -23,9 +23,7 @@ export async function gradeByHand(
   personRef: string,
   act: GradeAct,
 ): Promise<void> {
-  const person = await context.records.people.byRef(personRef)
-  const enrolment = person && (await context.records.people.enrolment(column.courseId, person.id))
-  if (!person || !enrolment) throw new Refusal('enrolment.not_found', personRef)
+  const { person, enrolment } = await context.records.people.memberByRef(column.courseId, personRef)
   if (!isScored(enrolment.role)) throw new Refusal('result.person_not_scored', person.fullName)
   await gradeMany(context, actor, column, [{ personId: person.id, act }])
 }

@@ -122,9 +122,7 @@ export async function readTrail(
   paging: { limit: number; cursor?: string | undefined },
 ): Promise<Trail> {
   const { records } = context
-  const person = await records.people.byRef(ref)
-  if (!person || !(await records.people.enrolment(assignment.courseId, person.id)))
-    throw new Refusal('enrolment.not_found', ref)
+  const { person } = await records.people.memberByRef(assignment.courseId, ref)
   const course = await records.courses.byRef(assignment.courseId)
   const [trail, [row], standing] = [
     await records.scores.trail(assignment.id, person.id, paging.limit, paging.cursor),

@@ -1,6 +1,6 @@
 import { ERRORS, Refusal, type Work } from '@bathyscribe/contract'
 import { isReviewable } from '@bathyscribe/core/lti13'
-import type { AssignmentSummary } from '../../records/assignment-summary.js'
+import { isShown, type AssignmentSummary } from '../../records/assignment-summary.js'
 import type { CellRow } from '../../records/scores.js'
 import type { Actor, Context } from '../context.js'
 import { toCell } from './cell.js'
@@ -11,7 +11,7 @@ export async function listWork(context: Context, actor: Actor, courseId: string,
   const { records } = context
   const mine = await records.assignments.mine(courseId, actor.id)
   const assignments = (await records.assignments.summariesOfCourse(courseId)).filter(
-    (one) => one.state === 'published' && (teaching || (mine.get(one.id)?.isFor && (one.unit?.published ?? true))),
+    (one) => one.state === 'published' && (teaching || (mine.get(one.id)?.isFor && isShown(one))),
   )
   const cells = await records.scores.cells(
     assignments.map((one) => one.id),
@@ -35,8 +35,7 @@ export async function showWork(context: Context, actor: Actor, assignmentId: str
   const { records } = context
   const assignment = await records.assignments.summary(assignmentId)
   const mine = (await records.assignments.mine(assignment.courseId, actor.id, assignmentId)).get(assignmentId)
-  const isHidden = assignment.state !== 'published' || (assignment.unit !== null && !assignment.unit.published)
-  if (!teaching && (isHidden || !mine?.isFor)) throw new Refusal('assignment.not_found')
+  if (!teaching && (!isShown(assignment) || !mine?.isFor)) throw new Refusal('assignment.not_found')
   const [cell] = await records.scores.cells([assignmentId], [actor.id])
   const { shownDecimals } = await records.courses.byRef(assignment.courseId)
   return toWork(context, assignment, cell, mine?.handedIn ?? 0, teaching, shownDecimals)
@@ -52,6 +51,7 @@ function toWork(
 ): Work {
   const { id, slug, title, course, tool, instructions, points, counted, category, documentTarget, attempts } =
     assignment
+  const result = resultOf(assignment, cell, decimals)
   const obstacle = teaching
     ? undefined
     : course.closed
@@ -76,7 +76,8 @@ function toWork(
     openable: tool.state === 'enabled' && assignment.effectiveLaunchUrl !== null && obstacle === undefined,
     obstacle: obstacle ? ERRORS[obstacle].sentence : null,
     openedAt: cell?.openedAt?.toISOString() ?? null,
-    result: resultOf(assignment, cell, decimals),
+    result,
+    reportable: !teaching && result?.points == null && result?.state !== 'exempt',
     reviewable:
       assignment.reviewable &&
       assignment.released &&

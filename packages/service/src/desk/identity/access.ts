@@ -23,6 +23,30 @@ export function isTaught(taught: readonly string[] | null, courseId: string | nu
   return taught === null || (courseId !== null && taught.includes(courseId))
 }
 
+/** The course that a question names, of those that are taught. What somebody does not teach is not told apart from what is not there. @throws Refusal */
+export async function taughtCourse(
+  records: Records,
+  taught: readonly string[] | null,
+  ref: string | undefined,
+): Promise<string | undefined> {
+  if (ref === undefined) return undefined
+  const { id } = await records.courses.byRef(ref)
+  if (!isTaught(taught, id)) throw new Refusal('course.not_found', ref)
+  return id
+}
+
+/** The same of an assignment. @throws Refusal */
+export async function taughtAssignment(
+  records: Records,
+  taught: readonly string[] | null,
+  ref: string | undefined,
+): Promise<string | undefined> {
+  if (ref === undefined) return undefined
+  const { id, courseId } = await records.assignments.byRef(ref)
+  if (!isTaught(taught, courseId)) throw new Refusal('assignment.not_found', ref)
+  return id
+}
+
 /** The active role of an actor in a course. */
 export async function roleIn(records: Records, actor: Actor, courseId: string): Promise<CourseRole | undefined> {
   const enrolment = await records.people.enrolment(courseId, actor.id)

@@ -81,8 +81,7 @@ export async function partPerson(
   wanted: z.output<typeof PersonPart>,
 ): Promise<Parted> {
   const { records } = context
-  const person = await records.people.byRef(ref)
-  if (!person) throw new Refusal('person.not_found', ref)
+  const person = await records.people.known(ref)
   if (await records.people.byRef(wanted.username)) throw new Refusal('person.username_taken', wanted.username)
   const parted = await records
     .transaction(async (inside) => {

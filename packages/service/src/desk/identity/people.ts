@@ -52,6 +52,7 @@ export async function createPerson(
       })
     })
     .catch(asTaken(person.username))
+  context.changes.publish({ kind: 'people', courseId: null, assignmentId: null, personId: person.id })
   return person
 }
 
@@ -68,10 +69,9 @@ export async function changePerson(
     await requireStrong(wanted.password, [known?.username, known?.fullName, known?.email])
   }
   const passwordHash = wanted.password === undefined ? undefined : await hashPassword(wanted.password)
-  return context.records.transaction(async (records) => {
+  const changed = await context.records.transaction(async (records) => {
     const administrators = await records.people.openAdministrators()
-    const person = await records.people.byRef(ref)
-    if (!person) throw new Refusal('person.not_found', ref)
+    const person = await records.people.known(ref)
     const losesAdministration =
       wanted.closed === true || (wanted.siteRole !== undefined && wanted.siteRole !== 'administrator')
     if (losesAdministration && administrators.length === 1 && administrators[0] === person.id)
@@ -112,4 +112,6 @@ export async function changePerson(
     })
     return { ...person, ...change }
   })
+  context.changes.publish({ kind: 'people', courseId: null, assignmentId: null, personId: changed.id })
+  return changed
 }

@@ -7,8 +7,7 @@ import { personRef } from './person-ref.js'
 export async function showPersonData(context: Context, actor: Actor, ref: string): Promise<PersonData> {
   const at = context.clock.now()
   return context.records.transaction(async (records) => {
-    const person = await records.people.byRef(ref)
-    if (!person) throw new Refusal('person.not_found', ref)
+    const person = await records.people.known(ref)
     await records.audit.add({ at, ...by(actor), action: 'hand out data', subject: `person ${person.username}` })
     return { at: at.toISOString(), person: personRef(person), kinds: await records.personData.read(person) }
   })

@@ -5,6 +5,7 @@ import { SEALED_FOR } from '../../records/key-mark.js'
 import type { PersonRecord } from '../../records/entities/people.js'
 import type { LinkToMail } from '../../records/sign-in-links.js'
 import { by, type Actor, type Context } from '../context.js'
+import { mailWaiting } from '../mail/mail-waiting.js'
 import { personRef } from './person-ref.js'
 import { hashPassword } from './guarded-password.js'
 import { requireStrong } from './password-strength.js'
@@ -12,9 +13,6 @@ import { requireStrong } from './password-strength.js'
 const DAY_MS = 24 * 3600_000
 /** Links made in one go. */
 const MOST_LINKS = 5000
-const MOST_MAILS_AT_ONCE = 200
-const RETRY_MS = 5 * 60_000
-const MOST_TRIES = 6
 
 /**
  * Makes links by which people set a password of their own: for those who are named, those of a course, or everybody who has none. Nobody loses a password by it.
@@ -122,26 +120,17 @@ export async function useSignInLink(
   })
 }
 
-/** Mails the links that wait. Any number of processes may do so side by side; what the server does not take is tried again for half an hour. */
-export async function mailSignInLinks(context: Context): Promise<void> {
-  if (!context.mailer) return
-  const now = context.clock.now()
-  const retryAt = new Date(now.getTime() + RETRY_MS)
-  for (const link of await context.records.signInLinks.takeToMail(now, retryAt, MOST_MAILS_AT_ONCE)) {
-    const note = (failure: string | null, tryAt: Date | null) =>
-      context.records.signInLinks.noteMail(link.personId, link.codeSealed, { failure, tryAt })
-    try {
-      if (link.email === null) await note('no address', null)
-      else {
-        await context.mailer.send({ to: link.email, ...written(context, link) })
-        await note(null, null)
-      }
-    } catch (error) {
-      const reason = (error as Error).message.slice(0, 500)
-      context.log.warn({ reason, person: link.personId }, 'a sign-in link could not be mailed')
-      await note(reason, link.tries >= MOST_TRIES ? null : retryAt)
-    }
-  }
+/** Mails the links that wait. */
+export function mailSignInLinks(context: Context): Promise<void> {
+  const { signInLinks } = context.records
+  return mailWaiting<LinkToMail>(context, {
+    what: 'a sign-in link',
+    about: ({ personId }) => ({ person: personId }),
+    take: (now, until, most) => signInLinks.takeToMail(now, until, most),
+    write: (link) => (link.email === null ? null : { to: link.email, ...written(context, link) }),
+    note: ({ personId, codeSealed }, { failure, tryAt }) =>
+      signInLinks.noteMail(personId, codeSealed, { failure, tryAt }),
+  })
 }
 
 function written({ settings, keys }: Context, link: LinkToMail): { subject: string; text: string } {

@@ -3,7 +3,7 @@ import type { DocumentTarget } from '@bathyscribe/core/lti1'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { Link } from '../../records/statements/links.js'
 import { mask } from '../../wire/mask.js'
-import type { Actor, Context } from '../context.js'
+import { by, type Actor, type Context } from '../context.js'
 import { launchEntry, openingKind, publishLaunch, refuseLaunch } from './launch-entry.js'
 import { prepareLogin } from './login.js'
 import { isTeachingSide, launchObstacle } from './obstacles.js'
@@ -33,6 +33,16 @@ export async function openLaunch(
   const link = wanted.rehearse ? await asTestLearner(context, own) : own
 
   const obstacle = launchObstacle(link, context.clock.now())
+  // Who is not of the course goes in by the site's own right, and that is noted.
+  if (obstacle === undefined && own.enrolment === undefined)
+    await context.records.audit.note({
+      at: context.clock.now(),
+      ...by(actor),
+      action: 'launch as administrator',
+      subject: `${own.resource.kind} ${own.resource.id}`,
+      courseId: own.course.id,
+      after: { as: link.person.username },
+    })
   if (obstacle !== undefined) return refuseLaunch(context, link, new Refusal(obstacle), started)
   return link.registration.version === '1.3'
     ? openLogin(context, actor, link, started, { target: wanted.target })

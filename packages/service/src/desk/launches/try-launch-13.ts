@@ -10,7 +10,7 @@ import { parametersOf, walk, type WalkRequest } from '../../wire/walk.js'
 import type { Context } from '../context.js'
 import { authorizationUrl, resultIdOf, returnUrl } from '../platform/addresses.js'
 import type { LaunchOptions } from './launch-facts.js'
-import { originsOf } from './stage-origins.js'
+import { framedTool } from './stage-origins.js'
 import { claimsFor, prepareLogin } from './login.js'
 
 /** A launch of LTI 1.3 that was walked through: both ends of it. */
@@ -106,7 +106,7 @@ async function lookAt13(
   const looked = await context.browser.follow({
     platformUrl: context.settings.publicUrl,
     target: target ?? link.resource.documentTarget,
-    origins: originsOf(link),
+    ...framedTool(link),
     url: login.url,
     fields: login.fields,
     returnUrl: returnUrl(context.settings, resultIdOf(context, link)),

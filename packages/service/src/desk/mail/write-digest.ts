@@ -42,7 +42,7 @@ export function writeDigest(watch: FoundWatch, to: { fullName: string; publicUrl
   }
 }
 
-function sectionsOf({ approvals, scores, soundings, unproven }: FoundWatch): Section[] {
+function sectionsOf({ approvals, scores, openCases, soundings, unproven }: FoundWatch): Section[] {
   return [
     {
       title: 'Registrations that wait for approval',
@@ -67,6 +67,11 @@ function sectionsOf({ approvals, scores, soundings, unproven }: FoundWatch): Sec
         matter: `unscored ${assignment.id} ${learners}`,
         text: `${course.code} ${assignment.title} (${tool.name}): ${learners} ${learners === 1 ? 'learner' : 'learners'}`,
       })),
+    },
+    {
+      title: 'Learners whose score is missing',
+      page: '/cases',
+      lines: openCases > 0 ? [{ matter: `cases ${openCases}`, text: `${openCases} to look at` }] : [],
     },
     {
       title: 'Tools that people still open, but that no longer send anything',

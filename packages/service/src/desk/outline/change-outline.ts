@@ -4,7 +4,8 @@ import type { z } from 'zod'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import type { UnitRecord } from '../../records/entities/content.js'
 import { actInCourse } from '../courses/act-in-course.js'
-import type { Actor, Context } from '../context.js'
+import type { RecordsInside } from '../../records/index.js'
+import { by, type Actor, type Context } from '../context.js'
 
 /** Makes a unit at the end of the outline. @throws Refusal when the title is taken */
 export async function addUnit(
@@ -51,6 +52,27 @@ export async function changeUnit(
       if (published !== undefined && withItems) await records.outline.setPublished(id, published)
     },
   )
+}
+
+/** Publishes the unit that something published stands in. Nothing is done, and nothing noted, where it is published already. */
+export async function publishUnitOf(
+  records: RecordsInside,
+  { clock }: Pick<Context, 'clock'>,
+  actor: Actor,
+  { courseId, unitId }: { courseId: string; unitId: string },
+): Promise<void> {
+  const unit = await records.outline.unit(courseId, unitId)
+  if (unit.published) return
+  const now = clock.now()
+  await records.outline.updateUnit(unit.id, unit.revision, { published: true, updatedAt: now })
+  await records.audit.add({
+    at: now,
+    ...by(actor),
+    action: 'change unit',
+    subject: `unit ${unit.title}`,
+    courseId,
+    after: { published: true },
+  })
 }
 
 export async function removeUnit(context: Context, actor: Actor, course: CourseRecord, id: string): Promise<void> {

@@ -11,8 +11,7 @@ export async function enrol(
   courseId: string,
   wanted: z.output<typeof NewEnrolment>,
 ): Promise<MemberRow> {
-  const person = await context.records.people.byRef(wanted.person)
-  if (!person) throw new Refusal('person.not_found', wanted.person)
+  const person = await context.records.people.known(wanted.person)
   if ((wanted.role === 'test_learner') !== person.isTestLearner)
     throw new Refusal('access.denied', 'only a course’s own test learner has that role, and no other')
   const enrolment: EnrolmentRecord = {
@@ -48,8 +47,7 @@ export async function changeEnrolment(
   wanted: z.output<typeof EnrolmentChange>,
 ): Promise<MemberRow> {
   const now = context.clock.now()
-  const person = await context.records.people.byRef(ref)
-  if (!person) throw new Refusal('person.not_found', ref)
+  const person = await context.records.people.known(ref)
   if (wanted.role !== undefined && (wanted.role === 'test_learner') !== person.isTestLearner)
     throw new Refusal('access.denied', 'only a course’s own test learner has that role, and no other')
   const member = await context.records.transaction(async (records) => {

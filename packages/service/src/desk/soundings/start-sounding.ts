@@ -69,6 +69,15 @@ export async function startSounding(
   return id
 }
 
+/** Lets a sounding that waits for a person go on without the work. Whether it waits, or does no longer, makes no difference. */
+export async function endWait(
+  { records, changes }: Pick<Context, 'records' | 'changes'>,
+  { id, course, assignment }: { id: string; course: { id: string }; assignment: { id: string } },
+): Promise<void> {
+  await records.soundings.setWaiting(id, null)
+  changes.publish({ kind: 'sounding', courseId: course.id, assignmentId: assignment.id })
+}
+
 async function pilotOf(context: Context, assignment: Pick<AssignmentRecord, 'courseId'>, ref: string) {
   const person = await context.records.people.byRef(ref)
   const enrolment = person && (await context.records.people.enrolment(assignment.courseId, person.id))

@@ -62,9 +62,11 @@ async function followAddress(
   try {
     found = await fetchDocument(context.outgoing, address, 'application/xml, application/json')
   } catch (error) {
-    if (!(error instanceof Refusal) || handover.follow?.as === 'configuration') throw error
-    // A plain launch address need not answer a mere look.
-    return { read: handover, at: null }
+    if (!(error instanceof Refusal)) throw error
+    // A plain launch address need not answer a mere look; and what else was handed over is not lost for one address.
+    if (handover.follow?.as !== 'configuration') return { read: handover, at: null }
+    if (handover.recognised.every((one) => one.field === 'configurationUrl')) throw error
+    return { read: { ...handover, remarks: [...handover.remarks, unreadConfiguration(address)] }, at: null }
   }
   const read = readFetched(found.url.href, found.body, context.clock.now())
   if (read.kind === 'address') {
@@ -91,6 +93,16 @@ async function followAddress(
       beyond: [...handover.beyond, ...read.beyond],
     },
     at: found.url.href,
+  }
+}
+
+function unreadConfiguration(address: string): Handover['remarks'][number] {
+  return {
+    code: 'configuration_unread',
+    field: 'configurationUrl',
+    verdict: 'warn',
+    statement: `The configuration at ${new URL(address).host} could not be read, so it is registered by the rest alone.`,
+    remedy: 'Read it again later, or ask the vendor for the launch address.',
   }
 }
 

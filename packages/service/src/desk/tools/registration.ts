@@ -29,6 +29,7 @@ export function blankRegistration(now: Date): RegistrationRecord {
     pickerUrl: null,
     learnerText: '',
     exactTitles: [],
+    framePermissions: [],
     framing: 'unknown',
     scopes: [],
     features: [],

@@ -22,17 +22,20 @@ export async function readWatch(context: Context, actor: Seer) {
   const { records, clock } = context
   const courses = await requireTeaching(records, actor)
   const now = clock.now()
-  const [proof, refusals, soundings, perHour, approvals, entries, scores, ownAddress, doubted] = await Promise.all([
-    records.assignments.proofOfPublished(courses, UNPROVEN_SHOWN),
-    records.wire.refusals(new Date(now.getTime() - REFUSALS_SINCE_MS), courses, 20),
-    records.soundings.lastFailing(courses, 8),
-    records.scores.perHour(new Date(now.getTime() - 24 * HOUR_MS), courses),
-    courses === null ? records.tools.waiting() : [],
-    records.menus.waitingForEntry(courses),
-    scoreTrouble(context, courses, now),
-    courses === null ? movedTo(context, now) : null,
-    courses === null ? records.verdicts.doubted(MOST_WRONG) : new Map<string, number>(),
-  ])
+  const [proof, refusals, soundings, perHour, approvals, entries, scores, ownAddress, openCases, waitingWork, doubted] =
+    await Promise.all([
+      records.assignments.proofOfPublished(courses, UNPROVEN_SHOWN),
+      records.wire.refusals(new Date(now.getTime() - REFUSALS_SINCE_MS), courses, 20),
+      records.soundings.lastFailing(courses, 8),
+      records.scores.perHour(new Date(now.getTime() - 24 * HOUR_MS), courses),
+      courses === null ? records.tools.waiting() : [],
+      records.menus.waitingForEntry(courses),
+      scoreTrouble(context, courses, now),
+      courses === null ? movedTo(context, now) : null,
+      records.cases.countOpen(courses),
+      records.scoreHistory.countWaiting(courses),
+      courses === null ? records.verdicts.doubted(MOST_WRONG) : new Map<string, number>(),
+    ])
   return {
     unproven: proof.first.map((assignment) => {
       const marks = proofOf(assignment.facts)
@@ -58,6 +61,8 @@ export async function readWatch(context: Context, actor: Seer) {
     scores,
     ownAddress,
     doubtedCauses: [...doubted].map(([code, wrong]) => ({ code, wrong })),
+    openCases,
+    waitingWork,
     soundings,
     scoresPerHour: fillHours(perHour, now),
   }

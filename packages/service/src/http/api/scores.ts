@@ -5,6 +5,7 @@ import { listScoreBursts, listScores, listUnscored } from '../../desk/grades/his
 import { listTwins, mergeColumn, previewMerge, unmergeColumn } from '../../desk/grades/merge.js'
 import { changeGradebook, readGradebook, readTrail } from '../../desk/grades/read-gradebook.js'
 import { reconcileScores, takeReconciled } from '../../desk/grades/reconcile.js'
+import { listWaitingWork, readStanding } from '../../desk/grades/standing.js'
 import { previewRecount } from '../../desk/grades/recount.js'
 import type { Handlers } from './routes.js'
 
@@ -22,6 +23,8 @@ export function scoreHandlers(context: Context): Pick<Handlers, keyof typeof sco
     listScores: ({ caller, query }) => listScores(context, caller.course, query),
     listScoreBursts: async ({ caller }) => ({ items: await listScoreBursts(context, caller.course) }),
     listUnscored: async ({ caller }) => ({ items: await listUnscored(context, caller.assignment) }),
+    showStanding: ({ caller }) => readStanding(context, caller.course, caller.assignment.id),
+    listWaitingWork: ({ caller, query }) => listWaitingWork(context, caller.actor, query),
     previewRecount: ({ caller, body }) => previewRecount(context, caller.assignment, body),
     listTwins: async ({ caller }) => ({ items: await listTwins(context, caller.course) }),
     previewMerge: ({ caller, body }) => previewMerge(context, caller.assignment, body.into),

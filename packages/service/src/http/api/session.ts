@@ -34,7 +34,12 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
       csrfToken: actor.via === 'session' ? reply.generateCsrf({ userInfo: actor.viaId }) : null,
       scopes: [...actor.scopes],
       teaches: roles.some(({ role }) => teaches(role)),
-      platform: { name: settings.platformName, version: context.version, publicUrl: settings.publicUrl },
+      platform: {
+        name: settings.platformName,
+        version: context.version,
+        publicUrl: settings.publicUrl,
+        soundOnPublish: settings.soundOnPublish,
+      },
     }
   }
 

@@ -1,4 +1,3 @@
-import { Refusal } from '@bathyscribe/contract'
 import { changeEnrolment, enrol } from '../../desk/roster/enrolments.js'
 import { changePerson, createPerson } from '../../desk/identity/people.js'
 import { auditView, doublesView, memberView, personView } from './views/people.js'
@@ -9,6 +8,7 @@ import type { Context } from '../../desk/context.js'
 import { addCategory, changeCategory, removeCategory } from '../../desk/courses/categories.js'
 import { changeCourse, setCourseState } from '../../desk/courses/change-course.js'
 import { createCourse } from '../../desk/courses/create-course.js'
+import { auditWanted, reportAudit } from '../../desk/identity/audit-report.js'
 import { findDoubles, partPerson } from '../../desk/identity/doubles.js'
 import { importRoster } from '../../desk/roster/import-roster.js'
 import { removePerson, showPersonData } from '../../desk/identity/person-data.js'
@@ -16,7 +16,7 @@ import type { Caller } from '../caller.js'
 import type { Handlers } from './routes.js'
 
 type SiteCalls =
-  | 'listDoubles' | 'partPerson' | 'listPeople' | 'createPerson' | 'showPerson' | 'changePerson' | 'showPersonData' | 'removePerson' | 'listAudit'
+  | 'listDoubles' | 'partPerson' | 'showPersonPlaces' | 'reportAudit' | 'listPeople' | 'createPerson' | 'showPerson' | 'changePerson' | 'showPersonData' | 'removePerson' | 'listAudit'
   | 'changeCourse' | 'setCourseState' | 'listCategories' | 'addCategory' | 'changeCategory' | 'removeCategory'
   | 'importRoster' | 'listToolRosters' | 'listCourses' | 'createCourse' | 'showCourse' | 'listMembers' | 'enrol' | 'changeEnrolment' // oxfmt-ignore
 
@@ -30,25 +30,26 @@ export function siteHandlers(context: Context): Pick<Handlers, SiteCalls> {
 
   return {
     listPeople: async ({ query }) => {
-      const page = await records.people.list(query.search, query.limit, query.cursor)
+      const page = await records.people.list(query, query.limit, query.cursor)
       return { ...page, items: page.items.map(personView) }
     },
     listDoubles: async () => doublesView(await findDoubles(context)),
     partPerson: ({ caller, params, body }) => partPerson(context, caller.actor, params.person, body),
     createPerson: async ({ caller, body }) => personView(await createPerson(context, caller.actor, body)),
-    showPerson: async ({ params }) => {
-      const person = await records.people.byRef(params.person)
-      if (!person) throw new Refusal('person.not_found', params.person)
-      return personView(person)
-    },
+    showPerson: async ({ params }) => personView(await records.people.known(params.person)),
     changePerson: async ({ caller, params, body }) =>
       personView(await changePerson(context, caller.actor, params.person, body)),
     showPersonData: ({ caller, params }) => showPersonData(context, caller.actor, params.person),
     removePerson: ({ caller, params, body }) => removePerson(context, caller.actor, params.person, body),
+    showPersonPlaces: async ({ params }) => {
+      const { id } = await records.people.known(params.person)
+      return inText(await records.people.places(id))
+    },
     listAudit: async ({ query }) => {
-      const page = await records.audit.list(query.limit, query.cursor)
+      const page = await records.audit.list(await auditWanted(context, query), query.limit, query.cursor)
       return { ...page, items: page.items.map(auditView) }
     },
+    reportAudit: ({ caller, query }) => reportAudit(context, caller.actor, query),
 
     listCourses: async ({ caller, query }) => {
       const page = await records.courses.list(caller.actor.id, isAdministrator(caller.actor), query)

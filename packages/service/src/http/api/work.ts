@@ -1,4 +1,3 @@
-import { Refusal } from '@bathyscribe/contract'
 import { preflightQuestion } from '../../desk/assignments/preflight.js'
 import { makeAssignment } from '../../desk/assignments/make.js'
 import { inText } from './views/moments.js'
@@ -6,7 +5,7 @@ import { wireDetailView, wireView } from './views/wire.js'
 import { watchView } from './views/watch.js'
 import { soundingDetailView, soundingView } from './views/soundings.js'
 import { assignmentView } from './views/assignments.js'
-import { isTaught, requireTeaching } from '../../desk/identity/access.js'
+import { isAdministrator, requireTeaching, taughtAssignment, taughtCourse } from '../../desk/identity/access.js'
 import {
   changeAssignment,
   deleteAssignment,
@@ -18,24 +17,30 @@ import { acceptWarning, copyAssignment, preflightCourse, remarksOfSummary } from
 import { takePicked } from '../../desk/assignments/picked-many.js'
 import { checkTable, makeTable } from '../../desk/assignments/table.js'
 import type { Context } from '../../desk/context.js'
-import type { Records } from '../../records/index.js'
 import { explainedEntries } from '../../desk/diagnosis/explained-entry.js'
 import { visibleEntry } from '../../desk/diagnosis/visible-entry.js'
 import { readItem } from '../../desk/outline/read-outline.js'
 import { turnIntoLink } from '../../desk/outline/turn.js'
 import { readWatch } from '../../desk/watch/read-watch.js'
 import { listWork, showWork } from '../../desk/grades/read-work.js'
-import { startSounding } from '../../desk/soundings/start-sounding.js'
+import { endWait, startSounding } from '../../desk/soundings/start-sounding.js'
 import { excerpt, tryLaunchOnce } from '../../desk/launches/try-launch.js'
 import type { Handlers } from './routes.js'
 import { visibleSounding } from './soundings.js'
 
 type WorkCalls =
-  | 'listAssignments' | 'createAssignment' | 'preflightAssignment' | 'showAssignment' | 'changeAssignment' | 'publishAssignment'
+  | 'listAssignments' | 'findAssignments' | 'createAssignment' | 'preflightAssignment' | 'showAssignment' | 'changeAssignment' | 'publishAssignment'
   | 'unpublishAssignment' | 'tryLaunch' | 'listWork' | 'showWork' | 'deleteAssignment' | 'restoreAssignment' | 'copyAssignment'
   | 'acceptWarning' | 'preflightCourse' | 'checkTable' | 'makeTable' | 'takePicked' | 'turnIntoLink' // oxfmt-ignore
 
-type EvidenceCalls = 'runSounding' | 'listSoundings' | 'showSounding' | 'listWire' | 'showWireEntry' | 'showWatch'
+type EvidenceCalls =
+  | 'runSounding'
+  | 'endWait'
+  | 'listSoundings'
+  | 'showSounding'
+  | 'listWire'
+  | 'showWireEntry'
+  | 'showWatch'
 
 /** Assignments, and all that is done about them. */
 export function workHandlers(context: Context): {
@@ -60,6 +65,9 @@ export function workHandlers(context: Context): {
     listAssignments: async ({ caller }) => ({
       items: (await records.assignments.summariesOfCourse(caller.course.id)).map(assignmentView),
     }),
+    findAssignments: async ({ caller: { actor }, query }) => ({
+      items: await records.assignments.find(actor.id, isAdministrator(actor), query),
+    }),
     createAssignment: async ({ caller, body }) =>
       detail((await makeAssignment(context, caller.actor, caller.course.id, body)).id),
     preflightAssignment: ({ caller, body }) => preflightQuestion(context, caller.actor, caller.course.id, body),
@@ -68,8 +76,8 @@ export function workHandlers(context: Context): {
       await changeAssignment(context, caller.actor, caller.assignment, body)
       return detail(caller.assignment.id)
     },
-    publishAssignment: async ({ caller }) => {
-      await publishAssignment(context, caller.actor, caller.assignment)
+    publishAssignment: async ({ caller, body }) => {
+      await publishAssignment(context, caller.actor, caller.assignment, body)
       return detail(caller.assignment.id)
     },
     unpublishAssignment: async ({ caller, body }) => {
@@ -139,6 +147,11 @@ export function evidenceHandlers(
       await sound(id)
       return showSounding(id)
     },
+    endWait: async ({ caller, params }) => {
+      const sounding = await visibleSounding(context, caller.actor, params.id)
+      await endWait(context, sounding)
+      return showSounding(params.id)
+    },
     listSoundings: async ({ caller, query }) => {
       const courses = await requireTeaching(records, caller.actor)
       const page = await records.soundings.list(courses, {
@@ -172,19 +185,4 @@ export function evidenceHandlers(
     },
     showWatch: async ({ caller }) => watchView(await readWatch(context, caller.actor)),
   }
-}
-
-// What somebody does not teach is not told apart from what is not there.
-async function taughtCourse(records: Records, courses: readonly string[] | null, ref: string | undefined) {
-  if (ref === undefined) return undefined
-  const { id } = await records.courses.byRef(ref)
-  if (!isTaught(courses, id)) throw new Refusal('course.not_found', ref)
-  return id
-}
-
-async function taughtAssignment(records: Records, courses: readonly string[] | null, ref: string | undefined) {
-  if (ref === undefined) return undefined
-  const { id, courseId } = await records.assignments.byRef(ref)
-  if (!isTaught(courses, courseId)) throw new Refusal('assignment.not_found', ref)
-  return id
 }

@@ -5,7 +5,7 @@ import type { ZodTypeProvider } from 'fastify-type-provider-zod'
 import { z } from 'zod'
 import type { Context } from '../../desk/context.js'
 import { openLaunch } from '../../desk/launches/open-launch.js'
-import { originsOf } from '../../desk/launches/stage-origins.js'
+import { framedTool } from '../../desk/launches/stage-origins.js'
 import { openReview } from '../../desk/launches/open-review.js'
 import { isTeachingSide } from '../../desk/launches/obstacles.js'
 import { run } from '../../inbound/run.js'
@@ -64,7 +64,7 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
       if (!link || link.resource.kind === 'picker' || !maySee(link)) throw new Refusal('assignment.not_found')
       if (!link.resource.launchUrl) throw new Refusal('launch.no_address')
       const source = `/lti/launch/${link.resource.id}?target=frame${request.query.as ? '&as=test_learner' : ''}`
-      return send(reply, stagePage({ title: link.resource.title, source, origins: originsOf(link) }))
+      return send(reply, stagePage({ title: link.resource.title, source, ...framedTool(link) }))
     },
   )
 

@@ -1,5 +1,6 @@
 import { Refusal } from '@bathyscribe/contract'
 import { DOCUMENT_TARGETS } from '@bathyscribe/core/lti1'
+import { frameAllowance } from '@bathyscribe/core/links'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { FastifyInstance } from 'fastify'
 import type { ZodTypeProvider } from 'fastify-type-provider-zod'
@@ -10,8 +11,8 @@ import type { Picked } from '../../inbound/messages/picked.js'
 import { run } from '../../inbound/run.js'
 import { INBOUND } from '../../inbound/table.js'
 import { findActor, findOwnLink } from '../caller.js'
-import { html, sendForm, sendNotice, sendPage, frameAllowance } from '../pages.js'
-import { originsOf } from '../../desk/launches/stage-origins.js'
+import { html, sendForm, sendNotice, sendPage } from '../pages.js'
+import { framedTool } from '../../desk/launches/stage-origins.js'
 import { setLoginCookie } from './launch.js'
 
 const Params = z.object({ picking: z.string().max(32) })
@@ -28,6 +29,7 @@ export async function registerPickers(app: FastifyInstance, context: Context): P
     const link = await context.statements.findLink({ linkId: request.params.picking, personId: actor.id })
     if (link?.resource.kind !== 'picker') throw new Refusal('picker.closed')
     if (!link.resource.launchUrl) throw new Refusal('launch.no_address')
+    const { origins, permissions } = framedTool(link)
     return sendPage(
       reply,
       `Picker of ${link.registration.name}`,
@@ -35,11 +37,11 @@ export async function registerPickers(app: FastifyInstance, context: Context): P
           <iframe
             src="/lti/picker/${link.resource.id}/open?target=frame"
             title="Picker of ${link.registration.name}"
-            allow="${frameAllowance(originsOf(link))}"
+            allow="${frameAllowance(permissions, origins)}"
           ></iframe>
         </div>
-        <script src="/lti/assets/stage.js" data-origins="${originsOf(link).join(' ')}"></script>`,
-      { frames: originsOf(link) },
+        <script src="/lti/assets/stage.js" data-origins="${origins.join(' ')}"></script>`,
+      { frames: origins },
     )
   })
 

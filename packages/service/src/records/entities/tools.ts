@@ -1,6 +1,6 @@
 import type { Feature, FirstEntryRule, LtiVersion, Offer, ToolState } from '@bathyscribe/contract'
 import type { Disclosure } from '@bathyscribe/core/identity'
-import type { Audience, Placement } from '@bathyscribe/core/links'
+import type { Audience, FramePermission, Placement } from '@bathyscribe/core/links'
 import type { DocumentTarget } from '@bathyscribe/core/lti1'
 import type { PublicKey, ToolMetadata } from '@bathyscribe/core/lti13'
 import type { SignatureMethod } from '@bathyscribe/core/oauth1'
@@ -38,6 +38,8 @@ export class RegistrationRecord {
   @Column('text', { name: 'learner_text' }) learnerText!: string
   /** Titles under which it opens, letter by letter; empty for any. */
   @Column('text', { name: 'exact_titles', array: true }) exactTitles!: string[]
+  /** What its pages may use in a frame. */
+  @Column('text', { name: 'frame_permissions', array: true }) framePermissions!: FramePermission[]
   /** What its pages said of frames when they were last looked at. */
   @Column('text') framing!: 'unknown' | 'allowed' | 'refused'
   @Column('text', { array: true }) scopes!: string[]

@@ -1,7 +1,7 @@
 import type { Feature, FirstEntryRule, LtiVersion, ToolState } from '@bathyscribe/contract'
 import type { SubmissionReview } from '@bathyscribe/core/content'
 import type { CourseRole, Disclosure, SiteRole } from '@bathyscribe/core/identity'
-import type { Audience } from '@bathyscribe/core/links'
+import type { Audience, FramePermission } from '@bathyscribe/core/links'
 import type { DocumentTarget } from '@bathyscribe/core/lti1'
 import type { SignatureMethod } from '@bathyscribe/core/oauth1'
 import type { Pool } from 'pg'
@@ -73,6 +73,7 @@ export interface Link {
     disclosure: Disclosure
     customParameters: Record<string, string>
     soundingParameters: Record<string, string>
+    framePermissions: FramePermission[]
   }
   /** Whether an instructor has opened it, as far as that is asked for. */
   entered: boolean
@@ -146,7 +147,7 @@ select ${more}case when c.state <> 'deleted' then l.id end as l_id, l.kind, l.ti
   l.opens_at, l.due_at, l.closes_at, l.attempts, l.handed_in, l.is_for, l.picking, l.review, l.released,
   c.id as c_id, c.code, c.title as c_title, c.sourced_id as c_sourced_id, c.starts_at as c_starts_at, c.ends_at as c_ends_at, c.state = 'closed' as c_closed,
   r.id as r_id, r.name, r.state as r_state, r.version, r.consumer_key, r.secret_sealed, r.signature_method, to_json(r.features) as features, r.picker_url,
-  r.scores_while_suspended, r.first_entry, r.disclosure, r.custom_parameters as r_custom, r.sounding_parameters,
+  r.scores_while_suspended, r.first_entry, r.disclosure, r.custom_parameters as r_custom, r.sounding_parameters, to_json(r.frame_permissions) as frame_permissions,
   case when r.version = '1.3' then json_build_object('clientId', r.client_id, 'initiationUrl', r.initiation_url, 'redirectUris', r.redirect_uris, 'scopes', r.scopes,
     'deploymentId', (select d.id from deployment d where d.registration_id = r.id and (d.course_id = c.id or d.course_id is null) order by d.course_id nulls last limit 1),
     'tiedColumns', (select json_agg(t.id order by t.id) from assignment t where t.tied_to = l.resource_link_id and t.registration_id = r.id and t.state = 'column'))
@@ -204,6 +205,7 @@ interface Row {
   disclosure: Disclosure
   r_custom: Record<string, string>
   sounding_parameters: Record<string, string>
+  frame_permissions: FramePermission[]
   of_13: Of13 | null
   entered: boolean
   p_id: string | null
@@ -367,6 +369,7 @@ function toLink(row: Row): Link | undefined {
       disclosure: row.disclosure,
       customParameters: row.r_custom,
       soundingParameters: row.sounding_parameters,
+      framePermissions: row.frame_permissions,
     },
     entered: row.entered,
     person: {

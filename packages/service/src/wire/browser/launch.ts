@@ -1,12 +1,11 @@
+import type { FramedTool } from '@bathyscribe/core/links'
 import type { Parameter } from '@bathyscribe/core/oauth1'
 import type { WalkRequest } from '../walk.js'
 
 /** A launch as a browser is to follow it. */
-export interface BrowserLaunch {
+export interface BrowserLaunch extends FramedTool {
   platformUrl: string
   target: 'frame' | 'window'
-  /** What the page around a frame may frame. */
-  origins: readonly string[]
   /** The form that begins it. */
   url: string
   fields: readonly Parameter[]
@@ -24,7 +23,7 @@ export interface StagePages {
     headers: Record<string, string>
     text: string
   }
-  stage(stage: { title: string; source: string; origins: readonly string[] }): {
+  stage(stage: FramedTool & { title: string; source: string }): {
     headers: Record<string, string>
     text: string
   }

@@ -62,7 +62,8 @@ async function answerFor(
   const { pathname } = new URL(url)
   const asset = pages.assets[pathname]
   if (asset) return { headers: { 'content-type': asset.type }, text: asset.text }
-  if (pathname === STAGE) return pages.stage({ title: TITLE, source: FORM, origins: launch.origins })
+  const { origins, permissions } = launch
+  if (pathname === STAGE) return pages.stage({ title: TITLE, source: FORM, origins, permissions })
   if (pathname === FORM) return form(launch)
   if (launch.authorizationUrl && launch.answer && url.startsWith(launch.authorizationUrl)) {
     const fields = method === 'POST' ? [...new URLSearchParams(postData ?? '')] : undefined

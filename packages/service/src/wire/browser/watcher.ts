@@ -1,7 +1,7 @@
 import { Refusal, sentenceOf, type ErrorCode } from '@bathyscribe/contract'
 import type { Seen } from '@bathyscribe/core/checks'
 import { visibleText } from '@bathyscribe/core/text'
-import { framingRefusal } from '@bathyscribe/core/links'
+import { FRAME_PERMISSIONS, framingRefusal, POLICY_FEATURES, type FramePermission } from '@bathyscribe/core/links'
 import type { Frame, Page, Request, Response } from 'playwright-core'
 import type { Walked, WalkRequest, WalkStep } from '../walk.js'
 import type { BrowserLaunch } from './launch.js'
@@ -35,6 +35,35 @@ const WHAT_IS_SHOWN = `(() => {
   return { words, visible: words !== '' || (isDrawn && drawn) }
 })()`
 
+/** By what name a page's asking is told. Whoever else calls it can say no more than what a page may be refused. */
+const ASKED = 'bathyscribeAsked'
+/**
+ * Run before anything of a page: tells what it asks for while its frame has that shut. Whether a person would then agree is another matter, which nobody is here to say.
+ * Of the policy itself only Chromium's own name for it is known to scripts (`featurePolicy`).
+ */
+const TELL_WHAT_IS_SHUT = `(() => {
+  const tell = globalThis.${ASKED}
+  const policy = document.featurePolicy
+  if (!tell || !policy) return
+  const isShut = (feature) => !policy.allowsFeature(feature)
+  const wrap = (owner, name, featuresOf) => {
+    const original = owner && owner[name]
+    if (typeof original !== 'function') return
+    owner[name] = function (...given) {
+      for (const feature of featuresOf(...given)) if (isShut(feature)) void tell(feature)
+      return original.apply(this, given)
+    }
+  }
+  wrap(globalThis.MediaDevices && MediaDevices.prototype, 'getUserMedia', (wanted = {}) => [
+    ...(wanted.video ? ['camera'] : []),
+    ...(wanted.audio ? ['microphone'] : []),
+  ])
+  wrap(globalThis.MediaDevices && MediaDevices.prototype, 'getDisplayMedia', () => ['display-capture'])
+  wrap(globalThis.Clipboard && Clipboard.prototype, 'writeText', () => ['clipboard-write'])
+  wrap(globalThis.Clipboard && Clipboard.prototype, 'write', () => ['clipboard-write'])
+  wrap(Element.prototype, 'requestFullscreen', () => ['fullscreen'])
+})()`
+
 /** Asked inside our own page around the frame. */
 const KEPT_BY_PLATFORM = `document.documentElement.dataset.kept === 'yes'`
 
@@ -47,6 +76,7 @@ export class Watcher {
   private readonly mixedContent: string[] = []
   private readonly popups: string[] = []
   private readonly blockedCookies: Seen['blockedCookies'] = []
+  private readonly shutPermissions = new Set<FramePermission>()
   private readonly begunAt = new Map<Request, number>()
   private ended: { failure?: string; stopped?: WalkRequest } | undefined
   private broken: { url: string; reason: string } | undefined
@@ -110,6 +140,11 @@ export class Watcher {
       keep(this.popups, other.url())
       void other.close().catch(() => undefined)
     })
+    await page.exposeBinding(ASKED, (_, feature: unknown) => {
+      const one = FRAME_PERMISSIONS.find((permission) => POLICY_FEATURES[permission] === feature)
+      if (one) this.shutPermissions.add(one)
+    })
+    await page.addInitScript(TELL_WHAT_IS_SHUT)
     const session = await page.context().newCDPSession(page)
     const pages = new Set<string>()
     session.on('Network.requestWillBeSent', ({ requestId, type }) => type === 'Document' && pages.add(requestId))
@@ -212,6 +247,7 @@ export class Watcher {
         scriptErrors: this.scriptErrors,
         mixedContent: this.mixedContent,
         popups: this.popups,
+        shutPermissions: [...this.shutPermissions],
         stuck: this.stuck,
         words: this.shown.words.slice(0, KEPT_CHARACTERS),
         html: this.html.slice(0, KEPT_CHARACTERS),

@@ -28,7 +28,7 @@ const MANY_COOKIES = 50
 /** Launches as an instructor, or as the learner that the sounding goes as, and looks at what was sent and what came back. */
 export async function soundLaunch(run: Run, as: 'instructor' | 'learner'): Promise<Found[]> {
   const { context, assignment, sounding, signal } = run
-  const link = await linkFor(context, assignment, wantedPerson(run, as))
+  const link = await linkFor(context, assignment, wantedPerson(run, as), sounding.standIn)
   const extraCustom = as === 'learner' ? link.registration.soundingParameters : {}
   if (as === 'learner') {
     run.learner = { link, lastScoreId: await context.records.scores.endOfTrail(assignment.id, link.person.id) }
@@ -62,7 +62,8 @@ function wantedPerson({ sounding }: Run, as: 'instructor' | 'learner') {
 }
 
 function nameOf(run: Run, link: Link, as: 'instructor' | 'learner'): string {
-  return as === 'instructor' ? link.person.fullName : learnerName(run, link)
+  if (as === 'learner') return learnerName(run, link)
+  return link.enrolment ? link.person.fullName : `${link.person.fullName} (administrator)`
 }
 
 async function refused(
@@ -181,7 +182,7 @@ function takenFacts({ followed: { steps, status, durationMs } }: TriedLaunch, wh
 export function remarksOnAnswer(run: Run, tried: TriedLaunch, target = run.assignment.documentTarget): Found[] {
   const { followed, seen } = tried
   if (followed.returned) return []
-  if (seen) return judgeSeen(seen.seen, target)
+  if (seen) return judgeSeen(seen.seen, target, run.tool.slug)
   return [...framing(run, tried, target), ...remarksOfPage(followed)]
 }
 

@@ -44,7 +44,8 @@ export async function soundRoster(run: Run): Promise<Found[]> {
 export async function soundPicker(run: Run): Promise<Found[]> {
   const { context, tool, assignment, sounding, signal } = run
   if (!tool.features.includes('picker')) return [found('not tried', 'no_picker', {})]
-  const instructor = await context.records.people.firstOfRole(assignment.courseId, 'instructor')
+  const first = await context.records.people.firstOfRole(assignment.courseId, 'instructor')
+  const instructor = first ?? (sounding.standIn === null ? null : { id: sounding.standIn })
   if (!instructor) return [found('not tried', 'no_instructor', {})]
   const picking = await openPicker(context, instructor, assignment.courseId, {
     tool: tool.slug,
@@ -67,7 +68,7 @@ export async function soundReview(run: Run): Promise<Found[]> {
   // The tool may have said so only when it was launched.
   const assignment = await context.records.assignments.byRef(run.assignment.id)
   if (tool.version !== '1.3' || !assignment.reviewable) return [found('not tried', 'no_review', {})]
-  const link = await linkFor(context, assignment, { as: 'instructor' })
+  const link = await linkFor(context, assignment, { as: 'instructor' }, sounding.standIn)
   const tried = await tryLaunch(context, link, {
     kind: 'try',
     soundingId: sounding.id,

@@ -19,7 +19,14 @@ export async function soundScore(run: Run): Promise<Found[]> {
   const byItself = Object.keys(tool.soundingParameters).length > 0
   if (!byItself && sounding.waitMinutes === 0) return [untried(run)]
   let entry = byItself ? await awaitScore(run, lastScoreId, SCORE_WAIT_MS, SCORE_LOOK_EVERY_MS) : undefined
-  if (!entry && sounding.waitMinutes > 0) entry = await waitForPerson(run)
+  if (!entry && sounding.waitMinutes > 0) {
+    // What was refused, or went elsewhere, is found already: nobody has to work for it.
+    const gone = byItself ? await wentWrong(run) : undefined
+    if (gone) return [gone]
+    const waited = await waitForPerson(run)
+    if (waited === 'let go') return [untried(run)]
+    entry = waited
+  }
   if (!entry) return [await noScore(run)]
   if (entry.outcome === 'refused') return [refusedScore(entry)]
   run.scored = entry
@@ -45,8 +52,8 @@ function untried({ assignment, tool }: Run): Found {
     : found('not tried', 'score_not_waited_for', facts)
 }
 
-/** Says what a person is to do, and goes on by itself when the score comes or the time is up. */
-async function waitForPerson(run: Run): Promise<SentScore | undefined> {
+/** Says what a person is to do, and goes on by itself when the score comes, the time is up, or somebody lets it go on without the work. */
+async function waitForPerson(run: Run): Promise<SentScore | 'let go' | undefined> {
   const { context, sounding, assignment, learner } = run
   const until = new Date(context.clock.now().getTime() + sounding.waitMinutes * 60_000)
   const who = learnerName(run, learner!.link)
@@ -59,18 +66,23 @@ async function waitForPerson(run: Run): Promise<SentScore | undefined> {
   context.changes.publish({ kind: 'sounding', courseId: assignment.courseId, assignmentId: assignment.id })
   run.onWait()
   try {
-    return await awaitScore(run, learner!.lastScoreId, sounding.waitMinutes * 60_000, PERSON_LOOK_EVERY_MS)
+    let isLetGo = false
+    const look = async () => (isLetGo = !(await context.records.soundings.isWaiting(sounding.id)))
+    const forMs = sounding.waitMinutes * 60_000
+    const entry = await awaitScore(run, learner!.lastScoreId, forMs, PERSON_LOOK_EVERY_MS, look)
+    return entry ?? (isLetGo ? 'let go' : undefined)
   } finally {
     await context.records.soundings.setWaiting(sounding.id, null)
   }
 }
 
-/** What came for the learner since an entry of the trail: a score, or one that was refused; words on progress are not waited for. */
+/** What came for the learner since an entry of the trail: a score, or one that was refused; words on progress are not waited for. @param isOver ends the wait before its time */
 export async function awaitScore(
   run: Run,
   since: string | null,
   forMs: number,
   everyMs: number,
+  isOver: () => Promise<boolean> = () => Promise.resolve(false),
 ): Promise<SentScore | undefined> {
   const { context, learner, signal } = run
   const { link } = learner!
@@ -79,11 +91,10 @@ export async function awaitScore(
   for (;;) {
     signal.throwIfAborted()
     const found = await context.records.scores.newestSince(link.resource.id, link.person.id, since)
-    if (found || performance.now() >= until) return found
+    if (found || performance.now() >= until || (await isOver())) return found
     if (performance.now() >= lookAsideAt) {
       // What was refused, or went elsewhere, a moment ago is not going to come any more.
-      if (forMs <= SCORE_WAIT_MS && ((await refusedCall(run, 'received', run.startedAt)) ?? (await elsewhere(run))[0]))
-        return undefined
+      if (forMs <= SCORE_WAIT_MS && (await wentWrong(run))) return undefined
       lookAsideAt = performance.now() + REFUSED_LOOK_EVERY_MS
     }
     await new Promise((resolve) => setTimeout(resolve, everyMs))
@@ -143,12 +154,16 @@ function expectedScore({ sounding: { expected } }: Run, { sent, sentOutOf, wireE
   ]
 }
 
-/** Nothing came: refused before it could be told whose it was, sent elsewhere, or never sent. */
-async function noScore(run: Run): Promise<Found> {
+/** What became of a score that did not come: it was sent elsewhere, or refused before it could be told whose it was. */
+async function wentWrong(run: Run): Promise<Found | undefined> {
   const [stray] = await elsewhere(run)
-  if (stray) return stray
-  const call = await refusedCall(run, 'received', run.startedAt)
-  if (call) return call
+  return stray ?? (await refusedCall(run, 'received', run.startedAt))
+}
+
+/** Nothing came: it went wrong on its way, or was never sent. */
+async function noScore(run: Run): Promise<Found> {
+  const gone = await wentWrong(run)
+  if (gone) return gone
   const minutes = run.sounding.waitMinutes
   const waited = minutes > 0 ? { minutes } : { seconds: SCORE_WAIT_MS / 1000 }
   return found('received', 'none', { who: run.learner!.link.person.fullName, waited })

@@ -18,14 +18,29 @@ export function menuView(entry: MenuRow): MenuEntry {
 }
 
 export function catalogueView(row: CatalogueRow): CatalogueItem {
-  const { id, slug, name, state, version, description, features, framed, own, added, links, needsKeys, lookAlikes } =
-    row
+  const {
+    id,
+    slug,
+    name,
+    state,
+    version,
+    description,
+    features,
+    framed,
+    framePermissions,
+    own,
+    added,
+    links,
+    needsKeys,
+    lookAlikes,
+  } = row
   return {
     tool: { id, slug, name, state },
     version,
     description,
     features,
     framed,
+    framePermissions,
     inMenu: row.placements.some((one) => one.place === 'course_menu'),
     own,
     added,

@@ -20,14 +20,14 @@ export function toolView(tool: ToolSummary): Tool {
   } = tool
   const { keysetUrl, scopes, features, placements, offer, offeredTo, keysPerCourse, firstEntry, scoresWhileSuspended } =
     tool
-  const { pickerUrl, learnerText, exactTitles, framing } = tool
+  const { pickerUrl, learnerText, exactTitles, framePermissions, framing } = tool
   const { launchUrl, signatureMethod, disclosure, documentTarget, customParameters, soundingParameters, note } = tool
   const { replacedBy, lookAlikes, revision, assignments, menuEntries, unitItems, courses, refusals } = tool
   return {
     id, slug, name, state, version, description, course, consumerKey, clientId, configurationUrl, initiationUrl, redirectUris,
     keysetUrl, scopes, features, placements, offer, offeredTo, keysPerCourse, firstEntry, scoresWhileSuspended,
     launchUrl, signatureMethod, disclosure, documentTarget, customParameters, soundingParameters, note,
-    pickerUrl, learnerText, exactTitles, framing,
+    pickerUrl, learnerText, exactTitles, framePermissions, framing,
     replacedBy, lookAlikes, revision, assignments, menuEntries, unitItems, courses, refusals,
     publicKeys: tool.publicKeys?.length ?? 0,
     hasSecret: tool.secretSealed !== null,
