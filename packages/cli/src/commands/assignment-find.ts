@@ -1,6 +1,6 @@
 import type { Command } from 'commander'
 import { examples, job, wholeNumber } from '../terminal/command.js'
-import { state, table, visible } from '../terminal/output.js'
+import { shortName, state, table, visible } from '../terminal/output.js'
 
 /** `assignment find`: by a part of the title, over all courses. */
 export function addFindCommand(assignment: Command): void {
@@ -17,7 +17,7 @@ export function addFindCommand(assignment: Command): void {
             : table(
                 ['assignment', 'title', 'tool', ''],
                 items.map((one) => [
-                  visible(`${one.course.code.replaceAll(' ', '-')}/${one.slug}`),
+                  shortName(one.course, one),
                   visible(one.title),
                   visible(one.toolName),
                   state(one.state),

@@ -3,7 +3,7 @@ import { ASSIGNMENT_COLUMNS } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { examples, job } from '../terminal/command.js'
 import { CheckFailed } from '../terminal/failure.js'
-import { paint, state, table, visible } from '../terminal/output.js'
+import { paint, shortName, state, table, visible } from '../terminal/output.js'
 
 /** The template of the table: its heads, and what stands in each column as comments for people. */
 export function tableTemplate(): string {
@@ -94,7 +94,7 @@ export function addLifeCommands(assignment: Command): void {
       job(async ({ client, show }, ref) =>
         show(
           await client.call('copyAssignment', { params: { assignment: ref } }),
-          (one) => `“${visible(one.title)}” is made: ${one.course.code.replaceAll(' ', '-')}/${one.slug}`,
+          (one) => `“${visible(one.title)}” is made: ${shortName(one.course, one)}`,
         ),
       ),
     )

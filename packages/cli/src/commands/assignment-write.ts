@@ -1,10 +1,11 @@
-import { GROUP_OF, WORK_GROUPS, type Reminded, type Reminders } from '@bathyscribe/contract'
+import type { Reminded, Reminders } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { collect, examples, job } from '../terminal/command.js'
 import { EXIT, Failure } from '../terminal/failure.js'
-import { moment, table, visible } from '../terminal/output.js'
+import { moment, named, table, visible } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
 import { LANGUAGES } from './case.js'
+import { GROUPS, learnersIn } from './score-standing.js'
 
 interface RemindOptions {
   check?: boolean
@@ -50,7 +51,7 @@ export function addRemindCommand(assignment: Command): void {
 function showReminders({ items, texts }: Reminders, language: 'en' | 'de'): string {
   if (items.length === 0) return 'Everybody has opened it.'
   const rows = items.map((one) => [
-    `${visible(one.person.fullName)} (${visible(one.person.username)})`,
+    named(one.person),
     one.hasAddress ? 'mail or page' : 'page only',
     one.remindedAt === null ? '–' : moment(one.remindedAt),
   ])
@@ -80,7 +81,7 @@ export function addWriteCommand(assignment: Command): void {
   assignment
     .command('write <assignment>')
     .description('writes the same to learners: those of a group as in `score standing`, or some by name')
-    .addOption(new Option('--group <group>').choices(WORK_GROUPS.map((one) => one.replaceAll('_', '-'))))
+    .addOption(new Option('--group <group>').choices(GROUPS))
     .option('--person <person>', 'one of them; repeat', collect)
     .option('--subject <text>', 'the assignment’s title unless given')
     .requiredOption('--from <file>', 'the text; - for standard input')
@@ -97,10 +98,10 @@ export function addWriteCommand(assignment: Command): void {
         const { group, person, subject, from, by } = options
         if ((group === undefined) === (person === undefined))
           throw new Failure('Say to whom.', EXIT.usage, 'Give either --group or --person.')
-        const { items, assignment: its } = await client.call('showStanding', { params: { assignment } })
-        const people = person ?? items.filter((one) => GROUP_OF[one.state] === group!.replaceAll('-', '_')).map((one) => one.person.id) // oxfmt-ignore
+        const standing = await client.call('showStanding', { params: { assignment } })
+        const people = person ?? learnersIn(group!, standing).map((one) => one.person.id)
         if (people.length === 0) throw new Failure('There is nobody in this group.', EXIT.refused, 'See who is where with `bathyscribe score standing ASSIGNMENT`.') // oxfmt-ignore
-        const body = { people, subject: subject ?? its.title, text: readText(from), ...(by && { by }) }
+        const body = { people, subject: subject ?? standing.assignment.title, text: readText(from), ...(by && { by }) }
         show(await client.call('writeToLearners', { params: { assignment }, body }), ({ written, withoutAddress }) =>
           [
             `Written to ${names(written) || 'nobody'}.`,

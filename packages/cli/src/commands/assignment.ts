@@ -15,7 +15,7 @@ import { addFindCommand } from './assignment-find.js'
 import { addRemindCommand, addWriteCommand } from './assignment-write.js'
 import { collectPairs, examples, job, wholeNumber } from '../terminal/command.js'
 import { dateIn } from '../terminal/dates.js'
-import { moment, pairs, paint, proofLine, sign, state, table, visible, zoned } from '../terminal/output.js'
+import { moment, pairs, paint, proofLine, shortName, sign, state, table, visible, zoned } from '../terminal/output.js'
 import { readText } from '../terminal/secrets.js'
 
 type Detail = Assignment & { preflight: PreflightRemark[]; scores: number }
@@ -92,7 +92,7 @@ function withFields(command: Command): Command {
 
 export function showDetail(one: Detail): string {
   const head = pairs([
-    ['assignment', `${visible(one.title)}  ${paint('quiet', `${one.course.code.replaceAll(' ', '-')}/${one.slug}`)}`],
+    ['assignment', `${visible(one.title)}  ${paint('quiet', shortName(one.course, one))}`],
     ['course', `${one.course.code} ${visible(one.course.title)}`],
     ['tool', `${visible(one.tool.name)} (${state(one.tool.state)})`],
     ['points', one.counted ? one.points : `${one.points}, not part of the total`],

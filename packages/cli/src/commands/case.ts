@@ -3,7 +3,7 @@ import { Option, type Command } from 'commander'
 import { examples, job, more, paged } from '../terminal/command.js'
 import { EXIT, Failure } from '../terminal/failure.js'
 import { readText } from '../terminal/secrets.js'
-import { moment, paint, pairs, state, table, visible, zoned } from '../terminal/output.js'
+import { moment, named, paint, pairs, shortName, state, table, visible, zoned } from '../terminal/output.js'
 import { showDiagnosis } from './wire-explain.js'
 
 const CERTAINTY_TONES = { proven: 'good', likely: 'look', unknown: 'look' } as const
@@ -27,7 +27,7 @@ export function showCase(one: Case): string {
   const stands = cell.points === null ? state(cell.state) : `${cell.points} of ${one.outOf} points`
   return [
     pairs([
-      ['learner', `${visible(one.person.fullName)} (${visible(one.person.username)})`],
+      ['learner', named(one.person)],
       ['assignment', `${visible(one.assignment.title)}, ${one.course.code}, ${visible(one.tool.name)}`],
       ['stands at', stands],
       ['case', one.state === 'none' ? 'not taken up' : `${one.state} since ${zoned(one.since!, one.course.timeZone)}`],
@@ -92,8 +92,8 @@ function addList(group: Command): void {
                   ['since', 'learner', 'assignment', 'tool', 'said'],
                   items.map((one) => [
                     moment(one.since),
-                    `${visible(one.person.fullName)} (${visible(one.person.username)})`,
-                    visible(`${one.course.code.replaceAll(' ', '-')}/${one.assignment.slug}`),
+                    named(one.person),
+                    shortName(one.course, one.assignment),
                     visible(one.tool.name),
                     visible((one.said ?? '').replace(/\s+/g, ' ').slice(0, 80)),
                   ]),

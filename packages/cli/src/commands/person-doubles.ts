@@ -2,7 +2,7 @@ import type { CallAnswer } from '@bathyscribe/contract'
 import type { Command } from 'commander'
 import { examples, job } from '../terminal/command.js'
 import { requireConsent } from '../terminal/confirm.js'
-import { moment, pairs, table, visible } from '../terminal/output.js'
+import { moment, named, pairs, table, visible } from '../terminal/output.js'
 
 /** Accounts that several people seem to share, and taking them apart. */
 export function addDoubleCommands(person: Command): void {
@@ -69,8 +69,8 @@ Take one out with \`bathyscribe person part ACCOUNT --name "NAME" --as USER-NAME
 
 function partedInWords(parted: CallAnswer<'partPerson'>): string {
   return pairs([
-    [parted.done ? 'taken out' : 'would be taken out', `${visible(parted.made.fullName)} (${parted.made.username})`],
-    ['of', `${visible(parted.person.fullName)} (${parted.person.username})`],
+    [parted.done ? 'taken out' : 'would be taken out', named(parted.made)],
+    ['of', named(parted.person)],
     ['address', visible(parted.made.email ?? '–')],
     ['launches', String(parted.launches)],
     ['scores', String(parted.scores)],

@@ -1,9 +1,15 @@
-import { GROUP_OF, WORK_GROUPS, type Standing, type WorkGroup } from '@bathyscribe/contract'
+import { GROUP_OF, WORK_GROUPS, type Standing } from '@bathyscribe/contract'
 import { Option, type Command } from 'commander'
 import { examples, job, more, paged } from '../terminal/command.js'
-import { moment, paint, state, table, visible } from '../terminal/output.js'
+import { moment, named, paint, shortName, state, table, visible } from '../terminal/output.js'
 
-const GROUPS = WORK_GROUPS.map((one) => one.replaceAll('_', '-'))
+/** Groups of learners as they are named on the command line. */
+export const GROUPS = WORK_GROUPS.map((one) => one.replaceAll('_', '-'))
+
+/** @param group one of `GROUPS` */
+export function learnersIn(group: string, { items }: Pick<Standing, 'items'>): Standing['items'] {
+  return items.filter((one) => GROUP_OF[one.state] === group.replaceAll('-', '_'))
+}
 
 /** `score standing` and `score waiting`: work in view, of one assignment and over all courses. */
 export function addStandingCommands(score: Command): void {
@@ -36,8 +42,8 @@ export function addStandingCommands(score: Command): void {
                   ['since', 'learner', 'assignment', 'grade it in'],
                   items.map((one) => [
                     moment(one.since),
-                    `${visible(one.person.fullName)} (${visible(one.person.username)})`,
-                    visible(`${one.course.code.replaceAll(' ', '-')}/${one.assignment.slug}`),
+                    named(one.person),
+                    shortName(one.course, one.assignment),
                     visible(one.tool.name),
                   ]),
                 ) + more(next),
@@ -46,18 +52,18 @@ export function addStandingCommands(score: Command): void {
     )
 }
 
-function showStanding({ items, outOf, more: isMore }: Standing, wanted: string | undefined): string {
-  const count = (group: WorkGroup) => items.filter((one) => GROUP_OF[one.state] === group).length
-  const counts = WORK_GROUPS.filter((group) => count(group) > 0).map((group) => `${group.replaceAll('_', ' ')} ${count(group)}`) // oxfmt-ignore
-  const rows = items
-    .filter((one) => wanted === undefined || GROUP_OF[one.state] === wanted.replaceAll('-', '_'))
-    .map((one) => [
-      `${visible(one.person.fullName)} (${visible(one.person.username)})`,
-      state(one.state),
-      moment(one.since),
-      one.points === null ? paint('quiet', visible(one.activity ?? '')) : `${one.points} of ${outOf}`,
-      one.late ? paint('look', 'late') : '',
-    ])
+function showStanding(all: Standing, wanted: string | undefined): string {
+  const { items, outOf, more: isMore } = all
+  const counts = GROUPS.map((group) => [group, learnersIn(group, all).length] as const)
+    .filter(([, size]) => size > 0)
+    .map(([group, size]) => `${group.replaceAll('-', ' ')} ${size}`)
+  const rows = (wanted === undefined ? items : learnersIn(wanted, all)).map((one) => [
+    named(one.person),
+    state(one.state),
+    moment(one.since),
+    one.points === null ? paint('quiet', visible(one.activity ?? '')) : `${one.points} of ${outOf}`,
+    one.late ? paint('look', 'late') : '',
+  ])
   if (items.length === 0) return 'The course has no learners whom it is for.'
   return [
     counts.join(', '),

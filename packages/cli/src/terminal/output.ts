@@ -60,6 +60,16 @@ export function visible(text: string): string {
   return text.replace(CONTROL, (character) => `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`)
 }
 
+/** A person in a list or a sentence: `Niamh Farrow (niamh)`. */
+export function named({ fullName, username }: { fullName: string; username: string }): string {
+  return `${visible(fullName)} (${visible(username)})`
+}
+
+/** What an assignment is called in commands: `HYD-210/bends`. */
+export function shortName({ code }: { code: string }, { slug }: { slug: string }): string {
+  return visible(`${code.replaceAll(' ', '-')}/${slug}`)
+}
+
 const NO_LINES = {
   top: '', 'top-mid': '', 'top-left': '', 'top-right': '', bottom: '', 'bottom-mid': '', 'bottom-left': '', 'bottom-right': '',
   left: '', 'left-mid': '', mid: '', 'mid-mid': '', right: '', 'right-mid': '', middle: '  ',

@@ -6,6 +6,7 @@ import MomentText from '../parts/MomentText.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { count } from '../state/words'
+import { caseAddress } from './address'
 
 /** Who never opened an assignment, reminded one by one or all in one act. */
 const { assignment, course } = defineProps<{ assignment: string; course: string }>()
@@ -55,7 +56,7 @@ const remind = (by: 'mail' | 'page', person?: string) =>
       </div>
       <div v-for="one in shown" :key="one.person.id" class="refusal d-flex gap-2 align-items-baseline">
         <span class="flex-grow-1"
-          ><RouterLink :to="`/courses/${course}/assignments/${assignment}/cases/${one.person.id}`"
+          ><RouterLink :to="caseAddress(course, assignment, one.person.id)"
             ><bdi>{{ one.person.fullName }}</bdi></RouterLink
           ><span v-if="one.remindedAt" class="quiet"> reminded <MomentText :at="one.remindedAt" relative /></span
         ></span>

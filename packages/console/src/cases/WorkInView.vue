@@ -8,6 +8,7 @@ import StateWord from '../parts/StateWord.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
 import { count } from '../state/words'
+import { caseAddress } from './address'
 import ReminderList from './ReminderList.vue'
 
 /** Where the learners of an assignment stand, group by group, and what can be done with a group. */
@@ -68,7 +69,7 @@ const write = () =>
     <ReminderList v-if="open === 'never_opened'" :assignment="assignment" :course="course" class="mt-3" />
     <div v-else-if="open" class="mt-3">
       <div v-for="one in shown" :key="one.person.id" class="refusal d-flex gap-2 flex-wrap align-items-baseline">
-        <RouterLink :to="`/courses/${course}/assignments/${assignment}/cases/${one.person.id}`"
+        <RouterLink :to="caseAddress(course, assignment, one.person.id)"
           ><bdi>{{ one.person.fullName }}</bdi></RouterLink
         >
         <span v-if="one.points !== null">{{ one.points }} of {{ standing.outOf }}</span>

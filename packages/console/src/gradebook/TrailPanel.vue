@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { columnChangeInWords, ERRORS, type ErrorCode, type GradeAct, type TrailEntry } from '@bathyscribe/contract'
 import { computed, ref, watch } from 'vue'
+import { caseAddress } from '../cases/address'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import StateWord from '../parts/StateWord.vue'
@@ -66,7 +67,7 @@ const heading = (entry: TrailEntry) =>
     </p>
     <p class="note-good" :class="{ 'note-look': trail.cell.points === null }">{{ trail.explained }}</p>
     <p v-if="course">
-      <RouterLink :to="`/courses/${course}/assignments/${assignment}/cases/${person}`"
+      <RouterLink :to="caseAddress(course, assignment, person)"
         >The whole case: everything that happened, and who has to act</RouterLink
       >
     </p>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
+import { caseAddress } from '../cases/address'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import MoreRows from '../parts/MoreRows.vue'
@@ -46,7 +47,7 @@ watch(state, reset)
         <tbody>
           <tr v-for="one in cases.items" :key="one.assignment.id + one.person.id">
             <td>
-              <RouterLink :to="`/courses/${one.course.id}/assignments/${one.assignment.id}/cases/${one.person.id}`"
+              <RouterLink :to="caseAddress(one.course.id, one.assignment.id, one.person.id)"
                 ><bdi>{{ one.person.fullName }}</bdi></RouterLink
               >
             </td>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
+import { caseAddress } from '../cases/address'
 import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import MoreRows from '../parts/MoreRows.vue'
@@ -45,7 +46,7 @@ watch(tool, reset)
         <tbody>
           <tr v-for="one in work.items" :key="one.assignment.id + one.person.id">
             <td>
-              <RouterLink :to="`/courses/${one.course.id}/assignments/${one.assignment.id}/cases/${one.person.id}`"
+              <RouterLink :to="caseAddress(one.course.id, one.assignment.id, one.person.id)"
                 ><bdi>{{ one.person.fullName }}</bdi></RouterLink
               >
             </td>

@@ -7,7 +7,9 @@ import type { CaseEventRow } from '../../records/cases.js'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import type { TrailRow } from '../../records/scores.js'
 import type { WireRow } from '../../records/wire.js'
+import { assignmentRef } from '../assignments/assignment-ref.js'
 import type { Context } from '../context.js'
+import { datedCourse } from '../courses/dated-course.js'
 import { explainedEntries } from '../diagnosis/explained-entry.js'
 import { toCell } from '../grades/cell.js'
 import { isTaught, taughtCourses, type Seer } from '../identity/access.js'
@@ -55,13 +57,8 @@ export async function readCase(
   const inBoth = <T>(write: (language: LetterLanguage) => T) => ({ en: write('en'), de: write('de') })
   return {
     person: personRef(person),
-    assignment: { id: assignment.id, slug: assignment.slug, title: assignment.title },
-    course: {
-      id: assignment.course.id,
-      code: assignment.course.code,
-      title: assignment.course.title,
-      timeZone: assignment.course.timeZone,
-    },
+    assignment: assignmentRef(assignment),
+    course: datedCourse(assignment.course),
     tool: assignment.tool,
     state: state?.state ?? 'none',
     since: state?.since.toISOString() ?? null,

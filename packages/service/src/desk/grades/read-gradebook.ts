@@ -4,6 +4,7 @@ import { shown, totalOf, type Weights } from '@bathyscribe/core/scores'
 import type { z } from 'zod'
 import type { AssignmentRecord, CourseRecord } from '../../records/entities/courses.js'
 import type { ColumnRow, GradebookPersonRow, StandingRow, TrailRow } from '../../records/scores.js'
+import { assignmentRef } from '../assignments/assignment-ref.js'
 import { by, type Actor, type Context } from '../context.js'
 import { toCell } from './cell.js'
 import { changesBeside } from './changes-beside.js'
@@ -137,7 +138,7 @@ export async function readTrail(
   const cell = toCell(row, { decimals: course.shownDecimals, dueAt: assignment.dueAt })
   return {
     person: personRef(person),
-    assignment: { id: assignment.id, slug: assignment.slug, title: assignment.title },
+    assignment: assignmentRef(assignment),
     course: { id: course.id, code: course.code, title: course.title },
     points: assignment.points,
     counting: assignment.counting,

@@ -1,7 +1,9 @@
 import type { Standing, WaitingWork } from '@bathyscribe/contract'
 import type { CourseRecord } from '../../records/entities/courses.js'
 import { readPlace, type Page } from '../../records/paging.js'
+import { assignmentRef } from '../assignments/assignment-ref.js'
 import type { Actor, Context } from '../context.js'
+import { datedCourse } from '../courses/dated-course.js'
 import { requireTeaching, taughtCourse, visibleTool } from '../identity/access.js'
 import { toCell } from './cell.js'
 
@@ -19,10 +21,10 @@ export async function readStanding(
     records.scores.cells([assignmentId]),
   ])
   const cellOf = new Map(cells.map((one) => [one.personId, one]))
-  const { id, slug, title, course, tool, points, reviewable, dueAt } = assignment
+  const { course, tool, points, reviewable, dueAt } = assignment
   return {
-    assignment: { id, slug, title },
-    course: { id: course.id, code: course.code, title: course.title, timeZone: course.timeZone },
+    assignment: assignmentRef(assignment),
+    course: datedCourse(course),
     tool,
     outOf: points,
     reviewable,

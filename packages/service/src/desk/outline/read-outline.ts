@@ -7,6 +7,7 @@ import type { CourseRecord } from '../../records/entities/courses.js'
 import type { ItemRow } from '../../records/outline.js'
 import type { CellRow } from '../../records/scores.js'
 import type { Actor, Context } from '../context.js'
+import { datedCourse } from '../courses/dated-course.js'
 
 type Shown = { assignment: AssignmentSummary; cell?: CellRow | undefined }
 
@@ -56,7 +57,7 @@ export async function readOutline(
     }))
   const inHidden = new Set(items.flatMap((item) => (item.assignmentId === null ? [] : [item.assignmentId])))
   return {
-    course: { id: course.id, code: course.code, title: course.title, timeZone: course.timeZone },
+    course: datedCourse(course),
     revision: course.revision,
     welcome: course.welcome,
     units: shownUnits,
@@ -131,7 +132,7 @@ export async function readItem(
     item.assignmentId === null ? undefined : await context.records.assignments.summary(item.assignmentId)
   return {
     ...itemView(item, assignment && { assignment }, teaching)!,
-    course: { id: course.id, code: course.code, title: course.title, timeZone: course.timeZone },
+    course: datedCourse(course),
     body: item.body,
     launchUrl: teaching ? item.launchUrl : null,
     customParameters: teaching && item.kind === 'tool_link' ? item.customParameters : null,
