@@ -15,7 +15,8 @@ export default {
     only('cli', ['contract'], { pathNot: '^packages/cli/src/commands/service\\.ts$' }),
     only('practice-tools', []),
     only('practice-office', []),
-    only('yard', ['core', 'contract', 'service', 'practice-tools', 'practice-office']),
+    only('practice-sign-on', []),
+    only('yard', ['core', 'contract', 'service', 'practice-tools', 'practice-office', 'practice-sign-on']),
     {
       name: 'core-has-no-io',
       severity: 'error',

@@ -14,6 +14,7 @@ const alias = [
   { find: /^@bathyscribe\/contract$/, replacement: source('contract/src/index.ts') },
   { find: /^@bathyscribe\/practice-tools$/, replacement: source('practice-tools/src/main.ts') },
   { find: /^@bathyscribe\/practice-office$/, replacement: source('practice-office/src/main.ts') },
+  { find: /^@bathyscribe\/practice-sign-on$/, replacement: source('practice-sign-on/src/main.ts') },
   { find: /^@bathyscribe\/service$/, replacement: source('service/src/main.ts') },
 ]
 

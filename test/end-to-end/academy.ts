@@ -50,7 +50,7 @@ async function startPlace(place: Place) {
 /** What service and tools of an academy said, for whoever looks for the cause. */
 export function keepLogs(folder: string, into: string): void {
   mkdirSync(into, { recursive: true })
-  for (const log of ['service.log', 'tools.log', 'office.log'])
+  for (const log of ['service.log', 'tools.log', 'office.log', 'sign-on.log'])
     if (existsSync(join(folder, log))) cpSync(join(folder, log), join(into, log))
 }
 

@@ -12,6 +12,7 @@ import { addLaunchCommands } from './commands/launch.js'
 import { addPersonCommands } from './commands/person.js'
 import { addRehearseCommands } from './commands/rehearse.js'
 import { addServiceCommands } from './commands/service.js'
+import { addSignOnCommands } from './commands/sign-on.js'
 import { addSoundingCommands } from './commands/sounding.js'
 import { addToolCommands } from './commands/tool.js'
 import { addWireCommands } from './commands/wire.js'
@@ -46,6 +47,7 @@ export function createProgram(): Command {
   addCaseCommands(program)
   addWireCommands(program)
   addPersonCommands(program)
+  addSignOnCommands(program)
   addServiceCommands(program)
   addDemoCommands(program)
   addCompletionCommand(program)

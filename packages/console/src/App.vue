@@ -29,9 +29,10 @@ useKeyScrolling(useTemplateRef<HTMLElement>('main'))
 onPressed('?', () => void (currentSession.value && router.push('/glossary')))
 
 async function leave() {
-  await signOut().catch(() => undefined)
+  const leaveAt = await signOut().catch(() => null)
   queries.clear()
-  await router.push('/sign-in')
+  if (leaveAt === null) await router.push('/sign-in')
+  else location.assign(leaveAt)
 }
 const NEXT_THEME = { auto: 'light', light: 'dark', dark: 'auto' } as const
 /** Sweeps are soundings, too. */

@@ -4,7 +4,8 @@ import { currentSession, loadSession, teachesSomething } from './state/session'
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', redirect: () => (teachesSomething.value ? '/watch' : '/courses') },
+    // Never shown: who is signed in decides below where it leads, once that is known.
+    { path: '/', component: () => import('./pages/NotFound.vue') },
     { path: '/sign-in', component: () => import('./pages/SignIn.vue'), meta: { open: true, title: 'Sign in' } },
     { path: '/welcome', component: () => import('./pages/Welcome.vue'), meta: { open: true, title: 'Welcome' } },
     { path: '/set-up', component: () => import('./pages/SetUp.vue'), meta: { open: true, title: 'Set up' } },
@@ -30,6 +31,12 @@ export const router = createRouter({
       props: true,
       meta: { title: 'Change a tool' },
     },
+    {
+      path: '/identity-providers',
+      component: () => import('./pages/IdentityProviders.vue'),
+      meta: { title: 'Identity providers' },
+    },
+    { path: '/confirmed', component: () => import('./pages/Confirmed.vue'), meta: { open: true, title: 'Confirmed' } },
     { path: '/people', component: () => import('./pages/People.vue'), meta: { title: 'People' } },
     {
       path: '/people/:person',

@@ -8,6 +8,7 @@ import { FileStore } from './desk/files/file-store.js'
 import { createKeyring } from './desk/platform/keyring.js'
 import { createMemory } from './desk/platform/memory.js'
 import { offerSetupCode } from './desk/identity/set-up.js'
+import { createProviders } from './desk/sign-on/provider-client.js'
 import { createToolKeysets } from './desk/tools/keysets.js'
 import { formPage, PAGE_ASSETS, stagePage } from './http/pages.js'
 import { createServer } from './http/server.js'
@@ -93,6 +94,7 @@ export async function startService(
       keys,
       keyring: createKeyring({ records, keys, clock, keyUses }),
       toolKeysets: createToolKeysets({ records, outgoing, clock, cacheMinutes: settings.keysetMinutes }),
+      providers: createProviders({ keys, outgoing, settings }),
       keyUses,
       memory: createMemory(),
       files: new FileStore(

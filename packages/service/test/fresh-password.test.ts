@@ -12,6 +12,10 @@ beforeAll(async () => {
   tool = (await registerKnotwork(academy)).id
   await academy.person('niamh', { 'HYD-210': 'learner' })
   left = await academy.signIn('ingrid')
+  await academy.admin.client.call('addIdentityProvider', { body: PROVIDER })
+  await academy.query(
+    `insert into identity (provider_id, subject, person_id, tied_by, tied_at, last_at) select v.id, p.id, p.id, 'match', now(), now() from person p, identity_provider v`,
+  )
 })
 
 /** Whoever finds a browser open, a while after its person went for coffee. */
@@ -25,6 +29,14 @@ async function later<T>(run: () => Promise<T>): Promise<T> {
 }
 const confirm = (who: Visitor, password: string) => codeOf(who.client.call('confirmSession', { body: { password } }))
 const reveal = (who: Visitor) => codeOf(who.client.call('revealSecret', { params: { tool } }))
+
+const PROVIDER = {
+  handle: 'skerrow',
+  name: 'Skerrow',
+  issuer: 'https://accounts.skerrow.example',
+  clientId: 'c',
+  enabled: false,
+}
 
 /** What hands out secrets, ways in or rights. */
 const WEIGHTY: [string, (who: Visitor) => Promise<unknown>][] = [
@@ -52,6 +64,19 @@ const WEIGHTY: [string, (who: Visitor) => Promise<unknown>][] = [
     'removePerson',
     ({ client }) => client.call('removePerson', { params: { person: 'niamh' }, body: { username: 'niamh' } }),
   ],
+  ['startTying', ({ client }) => client.call('startTying', { body: { provider: 'skerrow' } })],
+  ['untieOwnIdentity', ({ client }) => client.call('untieOwnIdentity', { params: { provider: 'skerrow' } })],
+  ['untieIdentity', ({ client }) => client.call('untieIdentity', { params: { person: 'niamh', provider: 'skerrow' } })],
+  ['addIdentityProvider', ({ client }) => client.call('addIdentityProvider', { body: PROVIDER })],
+  [
+    'changeIdentityProvider',
+    ({ client }) =>
+      client.call('changeIdentityProvider', { params: { provider: 'skerrow' }, body: { revision: 1, name: 'Taken' } }),
+  ],
+  [
+    'removeIdentityProvider',
+    ({ client }) => client.call('removeIdentityProvider', { params: { provider: 'skerrow' } }),
+  ],
   ['revealSecret', ({ client }) => client.call('revealSecret', { params: { tool } })],
   ['rotateSecret', ({ client }) => client.call('rotateSecret', { params: { tool }, body: {} })],
   ['rotatePlatformKeys', ({ client }) => client.call('rotatePlatformKeys', { body: {} })],
@@ -66,6 +91,8 @@ describe('a session whose password was given a while ago', () => {
         academy.query(`select id from api_token`),
         academy.query(`select person_id from sign_in_link`),
         academy.query(`select id, secret_sealed from registration`),
+        academy.query(`select handle, name from identity_provider`),
+        academy.query(`select person_id from identity`),
         academy.query(`select count(*) from audit_entry`),
       ])
       return JSON.stringify(rows)

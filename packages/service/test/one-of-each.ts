@@ -86,6 +86,20 @@ export async function makeOneOfEach(academy: TestAcademy, instructor: Visitor): 
     body: { to: 'learner', by: 'page', subject: 'Chart', text: 'Open it.' },
   })
   const learner = await academy.signIn('learner')
+  const { id: provider } = await call('addIdentityProvider', {
+    body: {
+      handle: 'skerrow',
+      name: 'Skerrow',
+      issuer: academy.knotwork,
+      clientId: 'c',
+      clientSecret: 's',
+      enabled: false,
+    },
+  })
+  await academy.query(
+    `insert into identity (provider_id, subject, person_id, tied_by, tied_at, last_at) select $1, id, id, 'match', now(), now() from person`,
+    [provider],
+  )
   const ids: Record<string, string> = {
     '/api/notes': (await learner.client.call('listNotes', {})).items[0]!.id,
     '/api/sessions': (await teach('listSessions', {})).items[0]!.id,
@@ -111,6 +125,7 @@ export async function makeOneOfEach(academy: TestAcademy, instructor: Visitor): 
     menuEntry: (await call('addMenuEntry', { params: IN_COURSE, body: { tool: 'knotwork-drills' } })).id,
     unit: unit.id,
     unitItem: item.id,
+    provider,
     groupSet: set.id,
     group: set.groups[0]!.id,
     file,

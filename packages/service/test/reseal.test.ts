@@ -43,6 +43,18 @@ beforeAll(async () => {
     `insert into sign_in_link (person_id, code_hash, code_sealed, made_at, expires_at, try_at) select id, 'x', $1, now(), now() + interval '1 day', now() + interval '1 day' from person where username = 'bo'`,
     [academy.service.context.keys.seal('a-code', SEALED_FOR.signInLink)],
   )
+  // An identity provider's secret, and the ID token of a session that was begun by it.
+  const { keys } = academy.service.context
+  await academy.query(
+    `insert into identity_provider (id, handle, name, issuer, client_id, secret_sealed, scopes, match, admits, enabled, created_at)
+     values ('idp', 'idp', 'IdP', 'https://idp.example', 'c', $1, 'openid', 'email', 'known', false, now())`,
+    [keys.seal('its secret', `${SEALED_FOR.identityProvider}idp`)],
+  )
+  await academy.query(
+    `insert into session (id, token_hash, person_id, created_at, last_seen_at, expires_at, confirmed_at, user_agent, provider_id, id_token_sealed)
+     select 'byidp', 'x', id, now(), now(), now() + interval '1 day', now(), '', 'idp', $1 from person where username = 'bo'`,
+    [keys.seal('its token', SEALED_FOR.idToken)],
+  )
 })
 
 const fileNow = (path = keyFile) =>
@@ -79,7 +91,7 @@ describe('secrets that are sealed anew', () => {
     const { mode } = statSync(keyFile)
     const before = await values()
     expect(new Set(before.map((one) => one.column))).toEqual(
-      new Set(['registration.secret_sealed', 'other_secret.sealed', 'platform_key.sealed', 'records_office.secret_sealed', 'sign_in_link.code_sealed']), // oxfmt-ignore
+      new Set(SEALED_COLUMNS.map((one) => `${one.table}.${one.column}`)),
     )
     const done = await reseal()
     expect(done).toMatchObject({ newKey: 'k2', forgotten: [] })

@@ -54,6 +54,7 @@ const ASKED_FOR_WITH_VALUE = [
   'diagnoses.ts: consumerKey',
   'diagnoses.ts: sealed',
   'doubles.ts: personId',
+  'identities.ts: since',
   'key-mark.ts: sealed',
   'preflight.ts: facts',
   'preflight.ts: statement',

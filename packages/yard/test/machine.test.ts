@@ -19,9 +19,9 @@ describe('a port', () => {
     expect(await isTaken(port)).toBe(false)
   })
 
-  it('stands at the head of a row of ten, and rows do not overlap', async () => {
+  it('stands at the head of a row of twenty, and rows do not overlap', async () => {
     const rows = [await freeRow(), await freeRow(), await freeRow()]
-    for (const row of rows) expect(row % 10).toBe(0)
+    for (const row of rows) expect(row % 20).toBe(0)
     expect(new Set(rows).size).toBe(3)
   })
 })

@@ -3,6 +3,7 @@ import type { TokenScope } from '@bathyscribe/contract'
 import { BButton, BFormGroup, BFormInput } from 'bootstrap-vue-next'
 import { reactive, ref } from 'vue'
 import ConfirmAct from '../parts/ConfirmAct.vue'
+import OwnIdentities from '../people/OwnIdentities.vue'
 import ConnectionList from '../parts/ConnectionList.vue'
 import MailDigestPanel from '../parts/MailDigestPanel.vue'
 import CopyValue from '../parts/CopyValue.vue'
@@ -123,7 +124,10 @@ const createToken = () =>
           </thead>
           <tbody>
             <tr v-for="one in sessions.items" :key="one.id">
-              <td class="said">{{ one.userAgent || 'unknown' }}<strong v-if="one.current"> · this one</strong></td>
+              <td class="said">
+                {{ one.userAgent || 'unknown' }}<template v-if="one.by"> · by {{ one.by }}</template
+                ><strong v-if="one.current"> · this one</strong>
+              </td>
               <td><MomentText :at="one.createdAt" /></td>
               <td><MomentText :at="one.lastSeenAt" /></td>
               <td>
@@ -142,7 +146,8 @@ const createToken = () =>
       </section>
     </div>
     <div class="d-grid gap-3 align-content-start">
-      <section class="panel">
+      <OwnIdentities />
+      <section v-if="currentSession?.person.hasPassword" class="panel">
         <h2>Password</h2>
         <form class="d-grid gap-3" @submit.prevent="changePassword">
           <input

@@ -53,6 +53,7 @@ const making = ref(false)
       <option value="">Everybody</option>
       <option v-for="part in PEOPLE_PARTS" :key="part" :value="part">{{ PARTS[part] }}</option>
     </select>
+    <RouterLink class="btn btn-sm btn-outline-primary" to="/identity-providers">Identity providers</RouterLink>
     <BButton size="sm" variant="primary" :aria-expanded="making" @click="making = !making">New person</BButton>
   </PageHead>
   <section v-if="making" class="panel mb-3">

@@ -9,6 +9,7 @@ import ErrorNote from '../parts/ErrorNote.vue'
 import MomentText from '../parts/MomentText.vue'
 import PageHead from '../parts/PageHead.vue'
 import StateWord from '../parts/StateWord.vue'
+import IdentityList from '../people/IdentityList.vue'
 import PersonForm from '../people/PersonForm.vue'
 import { useActing } from '../state/acting'
 import { call, useCall } from '../state/api'
@@ -19,6 +20,14 @@ const { person: ref_ } = defineProps<{ person: string }>()
 const params = computed(() => ({ params: { person: ref_ } }))
 const { data: one, error } = useCall('showPerson', params)
 const { data: places } = useCall('showPersonPlaces', params)
+const { data: identities } = useCall('listIdentities', params)
+const signsInBy = computed(() => {
+  const ways = [
+    ...(one.value?.hasPassword ? ['password'] : []),
+    ...(identities.value?.items.filter(({ provider }) => provider.enabled).map(({ provider }) => provider.name) ?? []),
+  ]
+  return ways.join(' or ')
+})
 const { data: audit } = useCall('listAudit', () =>
   one.value ? { query: { person: one.value.id, limit: 10 } } : undefined,
 )
@@ -42,7 +51,7 @@ const setClosed = (closed: boolean) => act(() => call('changePerson', { ...param
         ><template v-if="one.siteRole === 'administrator'"> · administrator</template
         ><template v-if="one.isTestLearner"> · test learner of a course</template> ·
         <span v-if="one.closed" class="tone-bad">✕ account closed</span>
-        <span v-else-if="one.hasPassword" class="tone-good">● signs in by password</span>
+        <span v-else-if="signsInBy" class="tone-good">● signs in by {{ signsInBy }}</span>
         <span v-else class="tone-look">▲ no password yet</span></template
       >
       <template v-if="!one.isTestLearner">
@@ -140,6 +149,16 @@ const setClosed = (closed: boolean) => act(() => call('changePerson', { ...param
             <dd><MomentText :at="one.createdAt" /></dd>
           </dl>
         </section>
+        <IdentityList
+          v-if="identities && identities.items.length > 0"
+          :items="identities.items"
+          title="Accounts at identity providers"
+          :question="
+            (name) =>
+              `${one!.fullName} cannot sign in by ${name} any longer; sessions that were begun by it end. At the next sign-in there they are looked for again.`
+          "
+          @untie="(provider) => act(() => call('untieIdentity', { params: { person: ref_, provider } }))"
+        />
         <section v-if="!one.isTestLearner && !one.closed" class="panel">
           <h2>Let them sign in</h2>
           <p class="quiet">

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { BButton, BFormGroup, BFormInput } from 'bootstrap-vue-next'
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import ErrorNote from '../parts/ErrorNote.vue'
-import { call } from '../state/api'
+import { call, useCall } from '../state/api'
 import { signIn } from '../state/session'
 
 const router = useRouter()
@@ -12,6 +12,13 @@ const username = ref('')
 const password = ref('')
 const error = ref<unknown>()
 const busy = ref(false)
+
+const next = computed(() => {
+  const wanted = route.query['next']
+  return typeof wanted === 'string' && /^\/(?![/\\])/.test(wanted) ? wanted : '/'
+})
+/** Where one can sign in beside user name and password; without an answer those are all there is. */
+const { data: choices, error: unasked } = useCall('listSignOnChoices', {})
 
 onMounted(async () => {
   const state = await call('setupState', {}).catch(() => undefined)
@@ -23,9 +30,7 @@ async function submit() {
   error.value = undefined
   try {
     await signIn(username.value, password.value)
-    const next =
-      typeof route.query['next'] === 'string' && /^\/(?!\/)/.test(route.query['next']) ? route.query['next'] : '/'
-    await router.push(next)
+    await router.push(next.value)
   } catch (reason) {
     error.value = reason
   } finally {
@@ -35,9 +40,19 @@ async function submit() {
 </script>
 
 <template>
-  <form class="door" @submit.prevent="submit">
+  <form v-if="choices || unasked" class="door" @submit.prevent="submit">
     <img src="/icon.svg" alt="" width="44" height="44" />
     <h1>Sign in to Bathyscribe</h1>
+    <template v-if="choices && choices.items.length > 0">
+      <a
+        v-for="one in choices.items"
+        :key="one.handle"
+        :href="`/sign-on/${one.handle}?next=${encodeURIComponent(next)}`"
+        class="btn btn-primary"
+        >Sign in with {{ one.name }}</a
+      >
+      <p class="quiet mb-0">or with a user name and password of this service:</p>
+    </template>
     <ErrorNote :error="error" />
     <BFormGroup label="User name" label-for="username"
       ><BFormInput id="username" v-model="username" autocomplete="username" required autofocus
@@ -45,6 +60,11 @@ async function submit() {
     <BFormGroup label="Password" label-for="password"
       ><BFormInput id="password" v-model="password" type="password" autocomplete="current-password" required
     /></BFormGroup>
-    <BButton type="submit" variant="primary" :disabled="busy">Sign in</BButton>
+    <BButton
+      type="submit"
+      :variant="choices && choices.items.length > 0 ? 'outline-primary' : 'primary'"
+      :disabled="busy"
+      >Sign in</BButton
+    >
   </form>
 </template>

@@ -39,6 +39,12 @@ const links = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
     tools of LTI 1.1 may send scores there: enter the new one at their ends (each tool’s exchange sheet has it), or put
     <span class="mono">publicUrl</span> back.
   </div>
+  <div v-for="one in watch?.newAdministrators" :key="one.person.id" class="note-look mb-3" role="status">
+    <span aria-hidden="true">▲</span>
+    <RouterLink :to="`/people/${one.person.id}`"><bdi>{{ one.person.fullName }}</bdi></RouterLink> is an administrator
+    since <MomentText :at="one.since" />, by the claims of {{ one.provider }}. If that is not meant, change the account,
+    and the claim among the <RouterLink to="/identity-providers">identity providers</RouterLink>.
+  </div>
   <div v-for="one in watch?.doubtedCauses" :key="one.code" class="note-look mb-3" role="status">
     <span aria-hidden="true">▲</span> The cause <strong>{{ causeInWords(one.code) }}</strong> was said to be wrong
     {{ one.wrong }} times. It is told as likely until somebody has looked at it:

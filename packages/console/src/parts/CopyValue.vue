@@ -28,4 +28,7 @@ const { said, copy } = useCopying('Select and copy it by hand')
   align-items: baseline;
   justify-content: space-between;
 }
+.copy-value button {
+  flex: none;
+}
 </style>

@@ -24,3 +24,19 @@ export function settlePassword(given: boolean): void {
   asking.value?.settle(given)
   asking.value = undefined
 }
+
+/** Between the window in which somebody signs in at a provider once more, and the page that asked for it. */
+const CHANNEL = 'bathyscribe-confirmed'
+
+export function tellConfirmed(): void {
+  const channel = new BroadcastChannel(CHANNEL)
+  channel.postMessage('confirmed')
+  channel.close()
+}
+
+/** @returns a function that ends the listening */
+export function onConfirmed(run: () => void): () => void {
+  const channel = new BroadcastChannel(CHANNEL)
+  channel.addEventListener('message', run)
+  return () => channel.close()
+}

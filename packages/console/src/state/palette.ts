@@ -17,6 +17,12 @@ const ACTS: readonly (PaletteAct & { for: For })[] = [
   { for: 'administrator', text: 'Register a tool by hand', to: '/tools/register/by-hand', also: 'add new' },
   { for: 'administrator', text: 'Make a course', to: '/courses/new', also: 'new add' },
   { for: 'administrator', text: 'People', to: '/people', also: 'users accounts invite sign-in' },
+  {
+    for: 'administrator',
+    text: 'Identity providers',
+    to: '/identity-providers',
+    also: 'sign-on single openid connect login sso',
+  },
   { for: 'administrator', text: 'Audit: who changed what', to: '/audit', also: 'log history' },
   { for: 'administrator', text: 'Platform keys', to: '/keys', also: 'keyset rotate' },
   { for: 'teaching', text: 'Begin a sweep', to: '/soundings', also: 'sound all test check' },

@@ -24,9 +24,11 @@ export async function signIn(username: string, password: string): Promise<void> 
   session.value = await call('signIn', { body: { username, password } })
 }
 
-export async function signOut(): Promise<void> {
-  await call('signOut', {})
+/** @returns the identity provider's page that signs out there, too; null where there is none */
+export async function signOut(): Promise<string | null> {
+  const { leaveAt } = await call('signOut', {})
   session.value = null
   // Drafts stay on this machine as long as their person does.
   for (const key of Object.keys(localStorage)) if (key.startsWith('bathyscribe-draft-')) localStorage.removeItem(key)
+  return leaveAt
 }

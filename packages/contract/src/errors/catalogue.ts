@@ -19,6 +19,7 @@ import { COURSES_ERRORS } from './courses.js'
 import type { ErrorKind } from './kind.js'
 import { PEOPLE_ERRORS } from './people.js'
 import { PROTOCOL_ERRORS } from './protocol.js'
+import { SIGN_ON_ERRORS } from './sign-on.js'
 import { TOOLS_ERRORS } from './tools.js'
 
 export type { ErrorKind } from './kind.js'
@@ -45,6 +46,7 @@ type CoreCode =
 /** Every error this product can answer, by its code. A code is never used again for something else. */
 export const ERRORS = {
   ...PEOPLE_ERRORS,
+  ...SIGN_ON_ERRORS,
   ...TOOLS_ERRORS,
   ...COURSES_ERRORS,
   ...CONTENT_ERRORS,

@@ -33,7 +33,7 @@ export const PEOPLE_ERRORS = {
   'session.wrong_password': kind(
     401,
     'User name and password do not belong together.',
-    'Check both; capital letters count. An administrator can set a new password.',
+    'Check both; capital letters count. An administrator can set a new password. Who signs in by an identity provider uses its button, and an API token on the command line (`bathyscribe person sign-in --token-file FILE`).',
   ),
   'session.too_many_tries': kind(
     429,

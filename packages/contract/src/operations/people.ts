@@ -29,7 +29,7 @@ export const peopleOperations = {
     access: person,
     answer: people.SessionInfo,
   }),
-  signOut: define('session', 'DELETE /api/session', 'Signs out', { access: person }),
+  signOut: define('session', 'DELETE /api/session', 'Signs out', { access: person, answer: people.SignedOut }),
   listSessions: define('session', 'GET /api/sessions', 'Lists your sessions', {
     access: personHere,
     answer: z.object({ items: z.array(people.Session) }),

@@ -21,6 +21,7 @@ import { mailOperations } from './mail.js'
 import { sweepOperations } from './sweeps.js'
 import { recordsOfficeOperations } from './records-office.js'
 import { scoreOperations } from './scores.js'
+import { signOnOperations } from './sign-on.js'
 import { toolOperations } from './tools.js'
 
 const course = z.object({ course: z.string().max(60).describe('identifier, or code such as HYD-210') })
@@ -31,6 +32,7 @@ const search = z.string().max(100).optional()
 /** Every call of the API by its name. */
 export const operations = {
   ...peopleOperations,
+  ...signOnOperations,
 
   listCourses: define('courses', 'GET /api/courses', 'Lists the courses you are in; all of them for administrators', {
     touchedBy: ['score', 'assignment', 'people'],

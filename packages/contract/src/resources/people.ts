@@ -1,6 +1,7 @@
 import { writeTable } from '@bathyscribe/core/formats'
 import { COURSE_ROLES, DISCLOSURES, plainUsername, SITE_ROLES } from '@bathyscribe/core/identity'
 import { z } from 'zod'
+import { SignOnChoice } from './sign-on.js'
 import { CourseRef, Id, line, Moment, PersonRef, SerialId, TextFile, ToolRef } from './common.js'
 
 export const Username = z
@@ -145,6 +146,7 @@ export const SessionInfo = z.object({
   csrfToken: z.string().nullable(),
   scopes: z.array(TokenScope),
   teaches: z.boolean().describe('is an instructor or teaching assistant of at least one course'),
+  signedInBy: SignOnChoice.nullable().describe('the identity provider that the session was begun by'),
   platform: z.object({
     name: z.string(),
     version: z.string(),
@@ -154,8 +156,16 @@ export const SessionInfo = z.object({
 })
 export type SessionInfo = z.infer<typeof SessionInfo>
 
+export const SignedOut = z.object({
+  leaveAt: z
+    .string()
+    .nullable()
+    .describe('the identity provider’s page that signs out there, too; null where there is none'),
+})
+
 export const Session = z.object({
   id: Id,
+  by: z.string().nullable().describe('the identity provider that it was begun by; null: user name and password'),
   createdAt: Moment,
   lastSeenAt: Moment,
   expiresAt: Moment,

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { Mark } from './assignments.js'
-import { AssignmentRef, CourseRef, Id, Moment, SerialId, ToolRef } from './common.js'
+import { AssignmentRef, CourseRef, Id, Moment, PersonRef, SerialId, ToolRef } from './common.js'
 import { Sounding } from './soundings.js'
 
 /** What needs someone now, as far as the person may see it. */
@@ -76,6 +76,9 @@ export const Watch = z.object({
     .object({ now: z.string(), before: z.string(), since: Moment })
     .nullable()
     .describe('our public address is another one than before, since less than 60 days; for administrators'),
+  newAdministrators: z
+    .array(z.object({ person: PersonRef, provider: z.string(), since: Moment }))
+    .describe('who became an administrator by claims of an identity provider, in the last 7 days; for administrators'),
   doubtedCauses: z
     .array(z.object({ code: z.string(), wrong: z.int() }))
     .describe('causes that were said to be wrong too often to be told as proven; for administrators'),

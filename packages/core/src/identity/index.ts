@@ -19,3 +19,20 @@ export {
 } from './guessing.js'
 export { likenessesOf, scoresOf, type Likeness, type NamedLaunch, type ScoreAt } from './doubles.js'
 export { plainUsername } from './username.js'
+export {
+  accountOf,
+  ADMITS,
+  identifierOf,
+  judgeFirstVisit,
+  MATCHES,
+  roleChange,
+  saysAdministrator,
+  USUAL_CLAIM,
+  type Admits,
+  type FirstVisit,
+  type FoundAccount,
+  type Identifier,
+  type IdentityClaims,
+  type Match,
+  type SignOnRule,
+} from './sign-on.js'

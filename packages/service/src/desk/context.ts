@@ -13,6 +13,7 @@ import type { Workers } from '../workers/pool.js'
 import type { FileStore } from './files/file-store.js'
 import type { Keyring } from './platform/keyring.js'
 import type { Memory } from './platform/memory.js'
+import type { Providers } from './sign-on/provider-client.js'
 import type { ToolKeysets } from './tools/keysets.js'
 
 /** What every use case works with. It knows nothing of HTTP. */
@@ -27,6 +28,7 @@ export interface Context {
   keys: Keys
   keyring: Keyring
   toolKeysets: ToolKeysets
+  providers: Providers
   workers: Workers
   keyUses: KeyUses
   memory: Memory

@@ -14,6 +14,8 @@ const SESSION_COOKIE = 'bathyscribe_session'
 export function sessionCookie({ publicUrl }: Pick<Settings, 'publicUrl'>): string {
   return publicUrl.startsWith('https:') ? `__Host-${SESSION_COOKIE}` : SESSION_COOKIE
 }
+/** What that cookie is set with; it only goes when it is cleared with the same. */
+export const SESSION_COOKIE_SET = { path: '/', httpOnly: true, sameSite: 'lax' } as const
 /** The session once more, for the authorisation address alone: see where it is set. */
 export const LOGIN_COOKIE = 'bathyscribe_login'
 

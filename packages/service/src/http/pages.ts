@@ -180,16 +180,20 @@ export function stagePage(stage: FramedTool & { title: string; source: string })
 /** A page for a person who cannot go on: what happened, what to do, and the way back. */
 export function sendNotice(
   reply: FastifyReply,
-  notice: { title: string; text: string; backUrl?: string; status?: number },
+  notice: {
+    title: string
+    text: string
+    detail?: string | undefined
+    back?: { url: string; text: string }
+    status?: number
+  },
 ): FastifyReply {
-  const back =
-    notice.backUrl === undefined
-      ? html``
-      : html`<p><a href="${notice.backUrl}" target="_top">Back to the course</a></p>`
+  const { back, detail } = notice
   const body = html`<main>
     <h1>${notice.title}</h1>
     <p>${notice.text}</p>
-    ${back}
+    ${detail === undefined ? html`` : html`<p>${detail}</p>`}
+    ${back === undefined ? html`` : html`<p><a href="${back.url}" target="_top">${back.text}</a></p>`}
   </main>`
   return sendPage(reply, notice.title, body, notice.status === undefined ? {} : { status: notice.status })
 }

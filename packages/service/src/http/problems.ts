@@ -3,7 +3,7 @@ import type { ConnectionError, FastifyError, FastifyReply, FastifyRequest } from
 import { hasZodFastifySchemaValidationErrors, isResponseSerializationError } from 'fastify-type-provider-zod'
 import { STATUS_CODES } from 'node:http'
 import type { Socket } from 'node:net'
-import { Abandoned } from '../records/abandoned.js'
+import { isAbandoned } from '../records/abandoned.js'
 import { NoTurn } from '../workers/turns.js'
 import { isLocked, isReferenceLost, isTooSlow, isUnavailable, isUnstorable } from '../records/database.js'
 
@@ -65,7 +65,7 @@ export function toRefusal(error: unknown, request: FastifyRequest): Refusal {
     )
   }
   if (request.raw.destroyed && isCutOff(error)) return new Refusal('request.cut_off')
-  if (error instanceof Abandoned) return new Refusal('request.cut_off')
+  if (isAbandoned(error)) return new Refusal('request.cut_off')
   if (isTooSlow(error)) return new Refusal('service.too_slow')
   if (isLocked(error) || error instanceof NoTurn) return new Refusal('service.busy')
   if (isUnavailable(error)) {

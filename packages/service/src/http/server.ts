@@ -30,6 +30,8 @@ import { mailHandlers } from './api/mail.js'
 import { expectationHandlers, registerPictures } from './api/soundings.js'
 import { sweepHandlers } from './api/sweeps.js'
 import { recordsOfficeHandlers } from './api/records-office.js'
+import { signOnHandlers } from './api/sign-on.js'
+import { registerSignOn } from './sign-on.js'
 import { scoreHandlers } from './api/scores.js'
 import { toolHandlers, toolKeyHandlers } from './api/tools.js'
 import { registerLaunch, sendRefusedPage } from './lti/launch.js'
@@ -155,6 +157,7 @@ async function registerSite(
   const work = workHandlers(context)
   registerOperations(scope, context, {
     ...sessionHandlers(context),
+    ...signOnHandlers(context),
     ...scoreHandlers(context),
     ...recordsOfficeHandlers(context),
     ...connectionHandlers(context),
@@ -173,6 +176,7 @@ async function registerSite(
   })
   await registerFiles(scope, context)
   registerPictures(scope, context)
+  await registerSignOn(scope, context)
   registerEvents(scope, context)
   registerMetrics(scope, context, counted)
   registerConsole(scope, consoleFolder)

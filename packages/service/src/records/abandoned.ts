@@ -21,6 +21,11 @@ export class Abandoned extends Error {
   }
 }
 
+/** Whether a reader had gone, whatever the library that asked made of it. */
+export function isAbandoned(error: unknown): boolean {
+  return error instanceof Abandoned || (error as { driverError?: unknown } | null)?.driverError instanceof Abandoned
+}
+
 type Query = (...args: unknown[]) => unknown
 
 /**

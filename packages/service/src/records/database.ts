@@ -4,6 +4,7 @@ import type { Settings } from '../settings/settings.js'
 import { AssignmentRecord, CategoryRecord, CourseRecord } from './entities/courses.js'
 import { CourseFileRecord, PickingRecord, UnitItemRecord, UnitRecord } from './entities/content.js'
 import { ApiTokenRecord, EnrolmentRecord, PersonRecord, SessionRecord } from './entities/people.js'
+import { IdentityProviderRecord, IdentityRecord } from './entities/identities.js'
 import { DeploymentRecord, InvitationRecord, MenuEntryRecord, RegistrationRecord } from './entities/tools.js'
 import { FirstLine1764000000000 } from './migrations/1-first-line.js'
 import { EveryWayIn1765000000000 } from './migrations/2-every-way-in.js'
@@ -45,6 +46,7 @@ import { FramePermissions1799000000000 } from './migrations/36-frame-permissions
 import { AuditLookedThrough1800000000000 } from './migrations/37-audit-looked-through.js'
 import { Cases1801000000000 } from './migrations/38-cases.js'
 import { WaitingWork1802000000000 } from './migrations/39-waiting-work.js'
+import { SignOn1803000000000 } from './migrations/40-sign-on.js'
 import { PlanningClient } from './planned-once.js'
 
 const MIGRATIONS = [
@@ -87,6 +89,7 @@ const MIGRATIONS = [
   AuditLookedThrough1800000000000,
   Cases1801000000000,
   WaitingWork1802000000000,
+  SignOn1803000000000,
 ]
 
 type DatabaseSettings = Pick<Settings, 'databaseUrl' | 'databaseSchema' | 'databaseConnections'>
@@ -166,6 +169,8 @@ export function createDatabase(settings: DatabaseSettings, limits: 'usual' | 'no
     entities: [
       PersonRecord,
       SessionRecord,
+      IdentityProviderRecord,
+      IdentityRecord,
       ApiTokenRecord,
       EnrolmentRecord,
       CourseRecord,

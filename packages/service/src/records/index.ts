@@ -3,6 +3,7 @@ import type { EntityManager } from 'typeorm'
 import { AssignmentRecords } from './assignments.js'
 import { AuditOfDone, AuditRecords } from './audit.js'
 import { CourseRecords } from './courses.js'
+import { IdentityRecords } from './identities.js'
 import { ImpactRecords } from './impact.js'
 import { CaseRecords } from './cases.js'
 import { DiagnosisRecords } from './diagnoses.js'
@@ -57,6 +58,7 @@ export class Records {
   readonly people: PeopleRecords
   readonly personData: PersonDataRecords
   readonly signIns: SignInRecords
+  readonly identities: IdentityRecords
   readonly signInLinks: SignInLinkRecords
   readonly passwordMisses: PasswordMissRecords
   readonly rations: RationRecords
@@ -102,6 +104,7 @@ export class Records {
     this.people = new PeopleRecords(manager)
     this.personData = new PersonDataRecords(manager)
     this.signIns = new SignInRecords(manager)
+    this.identities = new IdentityRecords(manager)
     this.signInLinks = new SignInLinkRecords(manager)
     this.passwordMisses = new PasswordMissRecords(manager)
     this.rations = new RationRecords(manager)

@@ -10,6 +10,9 @@ export interface Sealed {
 export const SEALED_FOR = {
   office: 'records office',
   signInLink: 'sign-in link',
+  idToken: 'ID token',
+  /** Before its identifier. */
+  identityProvider: 'identity provider ',
   /** Before its key identifier. */
   platformKey: 'platform key ',
 } as const

@@ -54,6 +54,10 @@ from enrolment e join assignment a on a.course_id = e.course_id join visit v on 
   join registration r on r.id = a.registration_id
 where e.person_id = $1 group by r.id order by lower(r.name), r.id`
 
+const FREE_USERNAME = `
+select x.name from (select 1 as n, $1::text as name union all select n, $1 || '-' || n from generate_series(2, 2000) n) x
+where not exists (select 1 from person p where p.username = x.name) order by x.n limit 1`
+
 export class PeopleRecords {
   constructor(private readonly manager: EntityManager) {}
 
@@ -83,6 +87,12 @@ export class PeopleRecords {
 
   byUsername(username: string): Promise<PersonRecord | null> {
     return this.manager.findOneBy(PersonRecord, { username })
+  }
+
+  /** A user name that nobody has: the wanted one, or with the first number behind it that makes it one. */
+  async freeUsername(wanted: string): Promise<string> {
+    const [row] = await this.manager.query<{ name: string }[]>(FREE_USERNAME, [wanted])
+    return row?.name ?? wanted
   }
 
   async insert(person: PersonRecord): Promise<void> {

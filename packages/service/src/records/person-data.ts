@@ -4,6 +4,7 @@ import type { EntityManager } from 'typeorm'
 export const KEPT = [
   ['account', 'person', 'id', 'created_at'],
   ['sessions', 'session', 'person_id', 'created_at'],
+  ['accounts at identity providers', 'identity', 'person_id', 'tied_at'],
   ['API tokens', 'api_token', 'person_id', 'created_at'],
   ['sign-in links', 'sign_in_link', 'person_id', 'made_at'],
   ['wrong passwords', 'password_miss', 'account', 'at'],
@@ -47,6 +48,7 @@ export const LEFT_OUT = [
   'token_hash',
   'code_hash',
   'code_sealed',
+  'id_token_sealed',
   'fingerprint',
   'content_key',
   'changed',
@@ -85,6 +87,7 @@ export class PersonDataRecords {
   ): Promise<{ messages: number; results: number }> {
     for (const table of [
       'session',
+      'identity',
       'api_token',
       'sign_in_link',
       'digest',

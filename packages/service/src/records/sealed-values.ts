@@ -8,6 +8,8 @@ export const SEALED_COLUMNS = [
   { table: 'platform_key', column: 'sealed', id: 'kid', about: `'${SEALED_FOR.platformKey}' || kid` },
   { table: 'records_office', column: 'secret_sealed', id: 'id', about: `'${SEALED_FOR.office}'` },
   { table: 'sign_in_link', column: 'code_sealed', id: 'person_id', about: `'${SEALED_FOR.signInLink}'` },
+  { table: 'identity_provider', column: 'secret_sealed', id: 'id', about: `'${SEALED_FOR.identityProvider}' || id` },
+  { table: 'session', column: 'id_token_sealed', id: 'id', about: `'${SEALED_FOR.idToken}'` },
 ] as const
 
 export interface SealedValue extends Sealed {
@@ -20,7 +22,7 @@ export interface SealedValue extends Sealed {
 export class SealedValues {
   constructor(private readonly manager: EntityManager) {}
 
-  /** All of them: tools and keys are hundreds, at an institution's size. */
+  /** All of them: tools and keys are hundreds, sessions thousands, at an institution's size. */
   all(): Promise<SealedValue[]> {
     return this.manager.query<SealedValue[]>(
       SEALED_COLUMNS.map(

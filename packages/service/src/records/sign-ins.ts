@@ -18,6 +18,10 @@ export class SignInRecords {
     })
   }
 
+  session(personId: string, id: string): Promise<SessionRecord | null> {
+    return this.manager.findOneBy(SessionRecord, { id, personId })
+  }
+
   async confirmSession(id: string, at: Date): Promise<void> {
     await this.manager.update(SessionRecord, { id }, { confirmedAt: at })
   }

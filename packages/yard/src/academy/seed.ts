@@ -1,3 +1,4 @@
+import { SIGN_ON_CLIENT, SIGN_ON_HANDLE } from '@bathyscribe/practice-sign-on'
 // Loads the demo scenario through the product's own interfaces: what stands in the records then is what really happened.
 import {
   ASSIGNMENTS,
@@ -85,10 +86,18 @@ export async function seed({
   say('  learners at work')
   for (const assignment of made) await work(url, assignment)
   await seedScores(url, client, tools.office)
+  await addProvider(client, tools.signOn)
   say('  soundings')
   for (const assignment of made.filter((one) => one.sound))
     await client.call('runSounding', { params: { assignment: assignment.id } })
   await soundingsDone(client)
+}
+
+/** Where people of the academy sign in with the account that they have there. */
+async function addProvider(client: Client, issuer: string): Promise<void> {
+  await client.call('addIdentityProvider', {
+    body: { handle: SIGN_ON_HANDLE, name: 'Skerrow account', issuer, ...SIGN_ON_CLIENT },
+  })
 }
 
 /** Units by course and title, with words of welcome. */

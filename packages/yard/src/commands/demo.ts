@@ -114,6 +114,7 @@ The practice tools show what a vendor would hand over:
   Lantern Margins  ${tools.lantern}    Watchlog Essays  ${tools.watchlog}
   Tally Bench      ${tools.tally}
 Results go on to the practice records office at ${tools.office}
+Niamh and Tomas also sign in with the practice identity provider at ${tools.signOn}
 On the command line: npx bathyscribe --url ${url} person sign-in --username ingrid
 ${howToStop(options)}`)
 }
@@ -129,8 +130,9 @@ function addressesOf({
   watchlog,
   tally,
   office,
+  signOn,
 }: Addresses): Addresses {
-  return { knotwork, harbour, chandlery, sextant, plotting, signal, lantern, watchlog, tally, office }
+  return { knotwork, harbour, chandlery, sextant, plotting, signal, lantern, watchlog, tally, office, signOn }
 }
 
 async function apiToken(url: string): Promise<string> {

@@ -18,11 +18,11 @@ export async function freePort(): Promise<number> {
   throw new Error(`No port from ${PORTS.from} to ${PORTS.to} is free.`)
 }
 
-/** As many of our tools as there are stand in a row; rows begin at full tens, above the single ports. */
-const ROW = 10
-const ROWS = { from: 20_000, to: 29_990 }
+/** As many of our tools as there are stand in a row, and room for more; rows begin at full twenties, above the single ports. */
+const ROW = 20
+const ROWS = { from: 20_000, to: 29_980 }
 
-/** The first of ten ports in a row that nobody has, and that are given to nobody else for as long as this process lives. */
+/** The first of twenty ports in a row that nobody has, and that are given to nobody else for as long as this process lives. */
 export async function freeRow(): Promise<number> {
   const all = Array.from({ length: ROW }, (_, i) => i)
   for (let tries = 0; tries < ROWS.to - ROWS.from; tries++) {
@@ -30,7 +30,7 @@ export async function freeRow(): Promise<number> {
     // The first one stands for its row.
     if (claim(first) && (await Promise.all(all.map((i) => isTaken(first + i)))).every((taken) => !taken)) return first
   }
-  throw new Error(`No ten ports in a row are free from ${ROWS.from} to ${ROWS.to}.`)
+  throw new Error(`No twenty ports in a row are free from ${ROWS.from} to ${ROWS.to}.`)
 }
 
 const CLAIMS = join(tmpdir(), `bathyscribe-ports-${userInfo().username}`)

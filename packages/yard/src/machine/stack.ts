@@ -8,6 +8,7 @@ import { CLI, ROOT, Stop } from './place.js'
 
 const PRACTICE = join(ROOT, 'packages/practice-tools/bin/practice-tools.js')
 const OFFICE = join(ROOT, 'packages/practice-office/bin/practice-office.js')
+const SIGN_ON = join(ROOT, 'packages/practice-sign-on/bin/practice-sign-on.js')
 const START_LIMIT_MS = 60_000
 /** The practice tools in the order of their ports. */
 const TOOLS = [
@@ -21,18 +22,19 @@ const TOOLS = [
   'watchlog',
   'tally',
 ] as const
-/** The records office stands at the end of the row of ten ports. */
+/** The records office and the identity provider stand behind them in the row of ports. */
 const OFFICE_AT = 9
+const SIGN_ON_AT = 10
 
 /** Where the parts of a running product are reached. */
-export type Addresses = Record<(typeof TOOLS)[number] | 'office', string>
+export type Addresses = Record<(typeof TOOLS)[number] | 'office' | 'signOn', string>
 
 export interface Running extends Addresses {
   servicePort: number
   toolsPort: number
   url: string
-  /** Of the service, the tools and the office, in this order. */
-  pids: [number, number, number]
+  /** Of the service, the tools, the office and the identity provider, in this order. */
+  pids: [number, number, number, number]
 }
 
 export interface StackOptions {
@@ -88,17 +90,30 @@ export async function startStack(options: StackOptions): Promise<Running & { fre
     join(folder, 'office.log'),
     options.detached,
   )
+  const signOn = launch(
+    [SIGN_ON, '127.0.0.1', String(ports.toolsPort + SIGN_ON_AT), url],
+    process.env,
+    join(folder, 'sign-on.log'),
+    options.detached,
+  )
   const at = (i: number) => `http://127.0.0.1:${ports.toolsPort + i}`
   const addresses = {
     ...Object.fromEntries(TOOLS.map((name, i) => [name, at(i)])),
     office: at(OFFICE_AT),
+    signOn: at(SIGN_ON_AT),
   } as Addresses
-  const running: Running = { ...ports, url, ...addresses, pids: [pidOf(service), pidOf(tools), pidOf(office)] }
+  const running: Running = {
+    ...ports,
+    url,
+    ...addresses,
+    pids: [pidOf(service), pidOf(tools), pidOf(office), pidOf(signOn)],
+  }
   writeFileSync(join(folder, 'state.json'), JSON.stringify(running), { mode: 0o600 })
   try {
     await until(() => answers(`${url}/readyz`), service, join(folder, 'service.log'))
     await until(() => answers(`${addresses.tally}/`), tools, join(folder, 'tools.log'))
     await until(() => answers(`${addresses.office}/`), office, join(folder, 'office.log'))
+    await until(() => answers(`${addresses.signOn}/`), signOn, join(folder, 'sign-on.log'))
   } catch (error) {
     stopProcesses(running)
     throw error
@@ -189,7 +204,7 @@ function isAlive(pid: number): boolean {
   try {
     process.kill(pid, 0)
     // A number that another program has since been given does not count.
-    return /bathyscribe|practice-(tools|office)/.test(readFileSync(`/proc/${pid}/cmdline`, 'utf8'))
+    return /bathyscribe|practice-(tools|office|sign-on)/.test(readFileSync(`/proc/${pid}/cmdline`, 'utf8'))
   } catch {
     return false
   }

@@ -86,6 +86,7 @@ export async function changePerson(
       ...(passwordHash !== undefined && { passwordHash }),
     }
     await records.people.update(person.id, change)
+    if (wanted.siteRole !== undefined) await records.identities.forgetGivenRole(person.id)
     if (passwordHash !== undefined) await records.signInLinks.drop(person.id)
     if (closed === true || passwordHash !== undefined) await records.signIns.endSessions(person.id)
     // Whoever had the old password may have made tokens and connections by it.

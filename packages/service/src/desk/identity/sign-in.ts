@@ -1,7 +1,8 @@
 import { Refusal } from '@bathyscribe/contract'
 import { plainUsername } from '@bathyscribe/core/identity'
-import { fingerprint } from '../../keys/key-file.js'
 import { act, by, type Actor, type Context } from '../context.js'
+import { leavePageOf } from '../sign-on/leave.js'
+import { openSession, type OpenedSession } from './open-session.js'
 import { checkPassword, hashPassword } from './guarded-password.js'
 import { requireStrong } from './password-strength.js'
 
@@ -9,8 +10,8 @@ import { requireStrong } from './password-strength.js'
 export async function signIn(
   context: Context,
   given: { username: string; password: string; userAgent: string; address: string },
-): Promise<{ token: string; personId: string; expiresAt: Date }> {
-  const { records, clock, ids, settings } = context
+): Promise<OpenedSession> {
+  const { records, clock } = context
   const username = plainUsername(given.username).replaceAll('\u0000', '')
   const person = await records.people.byUsername(username)
   const entry = (action: string, after: Record<string, unknown> = {}) => ({
@@ -30,31 +31,22 @@ export async function signIn(
     throw new Refusal('session.disabled')
   }
 
-  const now = clock.now()
-  const token = ids.secret()
-  const expiresAt = new Date(now.getTime() + settings.sessionHours * 3600_000)
-  await records.transaction(async (within) => {
-    await within.signIns.insertSession({
-      id: ids.next(),
-      tokenHash: fingerprint(token),
-      personId: person.id,
-      createdAt: now,
-      lastSeenAt: now,
-      expiresAt,
-      confirmedAt: now,
-      userAgent: given.userAgent.replaceAll('\u0000', '').slice(0, 300),
-    })
+  return records.transaction(async (within) => {
+    const opened = await openSession(context, within, person.id, given)
     await within.audit.add(entry('sign in'))
+    return opened
   })
-  return { token, personId: person.id, expiresAt }
 }
 
-export async function signOut(context: Context, actor: Actor): Promise<void> {
+/** @returns the identity provider’s page that signs out there, too; null where there is none */
+export async function signOut(context: Context, actor: Actor): Promise<string | null> {
+  const leaveAt = await leavePageOf(context, actor)
   const signingOut = { doer: actor, action: 'sign out', subject: `person ${actor.username}` }
   await act(context, signingOut, async ({ signIns }, at) => {
     if (actor.via === 'session') await signIns.endSession(actor.id, actor.viaId)
     else await signIns.revokeTokens(actor.id, at, actor.viaId)
   })
+  return leaveAt
 }
 
 /** Ends another session of one's own. */

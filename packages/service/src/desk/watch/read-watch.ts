@@ -12,6 +12,7 @@ const UNSCORED_DAYS = 60
 const SILENT_DAYS = 7
 /** How long it is said that our own address was changed. */
 const MOVED_DAYS = 60
+/** How far back refusals are told, and who became an administrator without anybody’s act here. */
 const REFUSALS_SINCE_MS = 7 * 24 * HOUR_MS
 
 /** What needs someone now. */
@@ -22,20 +23,33 @@ export async function readWatch(context: Context, actor: Seer) {
   const { records, clock } = context
   const courses = await requireTeaching(records, actor)
   const now = clock.now()
-  const [proof, refusals, soundings, perHour, approvals, entries, scores, ownAddress, openCases, waitingWork, doubted] =
-    await Promise.all([
-      records.assignments.proofOfPublished(courses, UNPROVEN_SHOWN),
-      records.wire.refusals(new Date(now.getTime() - REFUSALS_SINCE_MS), courses, 20),
-      records.soundings.lastFailing(courses, 8),
-      records.scores.perHour(new Date(now.getTime() - 24 * HOUR_MS), courses),
-      courses === null ? records.tools.waiting() : [],
-      records.menus.waitingForEntry(courses),
-      scoreTrouble(context, courses, now),
-      courses === null ? movedTo(context, now) : null,
-      records.cases.countOpen(courses),
-      records.scoreHistory.countWaiting(courses),
-      courses === null ? records.verdicts.doubted(MOST_WRONG) : new Map<string, number>(),
-    ])
+  const [
+    proof,
+    refusals,
+    soundings,
+    perHour,
+    approvals,
+    entries,
+    scores,
+    ownAddress,
+    openCases,
+    waitingWork,
+    doubted,
+    newAdministrators,
+  ] = await Promise.all([
+    records.assignments.proofOfPublished(courses, UNPROVEN_SHOWN),
+    records.wire.refusals(new Date(now.getTime() - REFUSALS_SINCE_MS), courses, 20),
+    records.soundings.lastFailing(courses, 8),
+    records.scores.perHour(new Date(now.getTime() - 24 * HOUR_MS), courses),
+    courses === null ? records.tools.waiting() : [],
+    records.menus.waitingForEntry(courses),
+    scoreTrouble(context, courses, now),
+    courses === null ? movedTo(context, now) : null,
+    records.cases.countOpen(courses),
+    records.scoreHistory.countWaiting(courses),
+    courses === null ? records.verdicts.doubted(MOST_WRONG) : new Map<string, number>(),
+    courses === null ? records.identities.newAdministrators(new Date(now.getTime() - REFUSALS_SINCE_MS)) : [],
+  ])
   return {
     unproven: proof.first.map((assignment) => {
       const marks = proofOf(assignment.facts)
@@ -60,6 +74,7 @@ export async function readWatch(context: Context, actor: Seer) {
     })),
     scores,
     ownAddress,
+    newAdministrators,
     doubtedCauses: [...doubted].map(([code, wrong]) => ({ code, wrong })),
     openCases,
     waitingWork,

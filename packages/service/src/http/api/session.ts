@@ -9,16 +9,13 @@ import { setUp } from '../../desk/identity/set-up.js'
 import { changePassword, confirmSession, endSession, signIn, signOut } from '../../desk/identity/sign-in.js'
 import { createToken, revokeToken } from '../../desk/identity/api-tokens.js'
 import { fingerprint } from '../../keys/key-file.js'
-import { sessionCookie } from '../caller.js'
+import { SESSION_COOKIE_SET, sessionCookie } from '../caller.js'
 import type { Handlers } from './routes.js'
 
 type SessionCalls =
   | 'setupState' | 'setUp' | 'signIn' | 'whoAmI' | 'signOut' | 'listSessions' | 'revokeSession' | 'confirmSession' | 'changePassword'
   | 'makeSignInLinks' | 'readSignInLink' | 'useSignInLink'
   | 'listTokens' | 'createToken' | 'revokeToken' // oxfmt-ignore
-
-/** What the cookie of a session is set with; it only goes when it is cleared with the same. */
-const COOKIE = { path: '/', httpOnly: true, sameSite: 'lax' } as const
 
 export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> {
   const { records, settings } = context
@@ -34,6 +31,7 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
       csrfToken: actor.via === 'session' ? reply.generateCsrf({ userInfo: actor.viaId }) : null,
       scopes: [...actor.scopes],
       teaches: roles.some(({ role }) => teaches(role)),
+      signedInBy: actor.via === 'session' ? await records.identities.ofSession(actor.viaId) : null,
       platform: {
         name: settings.platformName,
         version: context.version,
@@ -54,14 +52,14 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
       })
       const actor = await context.statements.findSession(fingerprint(token))
       if (!actor) throw new Refusal('session.required')
-      void reply.setCookie(cookie, token, { ...COOKIE, secure, expires: expiresAt })
+      void reply.setCookie(cookie, token, { ...SESSION_COOKIE_SET, secure, expires: expiresAt })
       return describe(actor, reply)
     },
     whoAmI: ({ caller, reply }) => describe(caller.actor, reply),
     signOut: async ({ caller, reply }) => {
-      await signOut(context, caller.actor)
-      void reply.clearCookie(cookie, { ...COOKIE, secure }).header('clear-site-data', '"cache"')
-      return undefined
+      const leaveAt = await signOut(context, caller.actor)
+      void reply.clearCookie(cookie, { ...SESSION_COOKIE_SET, secure }).header('clear-site-data', '"cache"')
+      return { leaveAt }
     },
     listSessions: async ({ caller }) => ({ items: await sessionsOf(context, caller.actor) }),
     revokeSession: async ({ caller, params }) => {
@@ -101,7 +99,9 @@ async function sessionsOf({ records, clock, settings }: Context, actor: Actor) {
   const now = clock.now()
   const idleSince = new Date(now.getTime() - settings.sessionIdleMinutes * 60_000)
   const sessions = await records.signIns.sessionsOf(actor.id, now, idleSince)
-  return sessions.map(({ id, createdAt, lastSeenAt, expiresAt, userAgent }) => ({
+  const names = await records.identities.providerNames()
+  return sessions.map(({ id, createdAt, lastSeenAt, expiresAt, userAgent, providerId }) => ({
+    by: providerId === null ? null : (names.get(providerId) ?? null),
     ...inText({ id, createdAt, lastSeenAt, expiresAt, userAgent }),
     current: id === actor.viaId,
   }))

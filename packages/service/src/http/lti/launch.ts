@@ -15,6 +15,7 @@ import { findActor, findOwnLink, LOGIN_COOKIE, sessionCookie } from '../caller.j
 import { PAGE_ASSETS, send, sendForm, sendNotice, stagePage } from '../pages.js'
 import { toRefusal } from '../problems.js'
 
+const BACK = 'Back to the course'
 const LinkParams = z.object({ link: z.string().max(32) })
 const LaunchQuery = z.object({ target: z.enum(DOCUMENT_TARGETS).optional(), as: z.literal('test_learner').optional() })
 
@@ -79,7 +80,7 @@ export function registerLaunch(app: FastifyInstance, context: Context): void {
           : returned.isError
             ? 'It gave no reason that is meant for you. The technologist can read it in the wire log.'
             : 'You can go on in the course.',
-      backUrl: returned.backPath,
+      back: { url: returned.backPath, text: BACK },
     })
   })
 }
@@ -116,8 +117,8 @@ export function sendRefusedPage(error: unknown, request: FastifyRequest, reply: 
     return sendNotice(reply, {
       title: 'Please sign in',
       text: 'Your session has ended. Sign in again, then open the assignment.',
-      backUrl: '/sign-in',
+      back: { url: '/sign-in', text: 'Back to the sign-in page' },
       status,
     })
-  return sendNotice(reply, { title: sentence, text: hint, backUrl: '/', status })
+  return sendNotice(reply, { title: sentence, text: hint, back: { url: '/', text: BACK }, status })
 }

@@ -27,9 +27,13 @@ export class SessionRecord {
   @Column('timestamptz', { name: 'created_at' }) createdAt!: Date
   @Column('timestamptz', { name: 'last_seen_at' }) lastSeenAt!: Date
   @Column('timestamptz', { name: 'expires_at' }) expiresAt!: Date
-  /** When its password was given last. */
+  /** When its person last proved who they are: by the password, or by signing in at the provider. */
   @Column('timestamptz', { name: 'confirmed_at' }) confirmedAt!: Date
   @Column('text', { name: 'user_agent' }) userAgent!: string
+  /** The identity provider that it was begun by, what that one calls the session, and its ID token, sealed: for signing out there. */
+  @Column('text', { name: 'provider_id', nullable: true }) providerId!: string | null
+  @Column('text', { name: 'provider_session', nullable: true }) providerSession!: string | null
+  @Column('bytea', { name: 'id_token_sealed', nullable: true }) idTokenSealed!: Buffer | null
 }
 
 @Entity('api_token')
