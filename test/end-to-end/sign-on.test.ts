@@ -74,6 +74,8 @@ describe('signing in by an identity provider, in Chromium', () => {
     await page.getByRole('button', { name: 'Tie Skerrow account' }).click()
     await signInThere(page, 'ingrid')
     await page.getByText('tied by hand').waitFor()
+    await page.goto(`${demo.url}/`)
+    await page.waitForURL('**/watch')
     expect(complaints).toEqual([])
 
     const later = await stranger()

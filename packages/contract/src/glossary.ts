@@ -208,4 +208,20 @@ export const GLOSSARY: readonly { part: string; entries: readonly GlossaryEntry[
       },
     ],
   },
+  {
+    part: 'Signing in',
+    entries: [
+      {
+        word: 'identity provider',
+        means: 'Where people have the account that they sign in here with, beside user name and password.',
+        standards: ['OpenID Provider (OpenID Connect Core 1.0)', 'Issuer'],
+        also: ['single sign-on', 'SSO', 'login server', 'Anmeldedienst'],
+      },
+      {
+        word: 'to tie',
+        means: 'To make an account at an identity provider that of a person here, from then on.',
+        also: ['link accounts', 'connect accounts', 'Konten verknüpfen'],
+      },
+    ],
+  },
 ]
