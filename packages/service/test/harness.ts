@@ -101,7 +101,7 @@ export async function startAcademy({
 
   const visitor = (headers: Record<string, string> = {}) => browse(url, headers)
   const signIn = async (username: string) => {
-    const one = browse(url, {})
+    const one = browse(url)
     await one.client.call('signIn', { body: { username, password: PASSWORD } })
     return one
   }
@@ -165,7 +165,7 @@ export async function startUnset(
 }
 
 /** Keeps cookies and sends the CSRF token, as the console does. */
-function browse(url: string, headers: Record<string, string>): Visitor {
+export function browse(url: string, headers: Record<string, string> = {}): Visitor {
   const jar = new Map<string, string>()
   let csrf = ''
   const send = async (path: string, init: RequestInit = {}) => {

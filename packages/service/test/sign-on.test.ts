@@ -1,9 +1,8 @@
-import { ServiceRefusal } from '@bathyscribe/contract'
 import type { PracticeSignOn } from '@bathyscribe/practice-sign-on'
 import { subjectOf } from '@bathyscribe/practice-sign-on'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { csrfOf, PASSWORD, startAcademy, type TestAcademy, type Visitor } from './harness.js'
-import { comeOut, ProviderBrowser, signOn, withProvider } from './signing-on.js'
+import { browse, codeOf, csrfOf, PASSWORD, startAcademy, type TestAcademy, type Visitor } from './harness.js'
+import { answerThere, comeOut, signOn, withProvider } from './signing-on.js'
 
 let academy: TestAcademy
 let provider: PracticeSignOn
@@ -19,11 +18,6 @@ const change = async (body: Record<string, unknown>) => {
   return academy.admin.client.call('changeIdentityProvider', { params, body: { revision, ...body } })
 }
 const who = async (visitor: Visitor) => (await visitor.client.call('whoAmI', {})).person.username
-const codeOf = (asked: Promise<unknown>) =>
-  asked.then(
-    () => 'done',
-    (reason: unknown) => (reason as ServiceRefusal).problem.code,
-  )
 const audited = (action: string) =>
   academy.query<{ subject: string; after: Record<string, unknown>; before: unknown }>(
     `select subject, after, before from audit_entry where action = $1 order by id desc limit 5`,
@@ -155,11 +149,11 @@ describe('an administrator’s account', () => {
   })
 
   it('is tied by its owner, signed in, and signed in to by it from then on', async () => {
-    const browser = new ProviderBrowser()
+    const browser = browse(provider.issuer)
     const { location } = await academy.admin.client.call('startTying', {
       body: { provider: 'skerrow', next: '/account' },
     })
-    const back = await browser.answer(location, 'ingrid', provider.issuer)
+    const back = await answerThere(provider, location, 'ingrid', browser)
     expect(await comeOut(await academy.admin.send(back.pathname + back.search))).toMatchObject({
       status: 303,
       location: '/account',
@@ -216,7 +210,7 @@ describe('an administrator’s account', () => {
 describe('tying', () => {
   const tie = async (visitor: Visitor, account: string) => {
     const { location } = await visitor.client.call('startTying', { body: { provider: 'skerrow' } })
-    const back = await new ProviderBrowser().answer(location, account, provider.issuer)
+    const back = await answerThere(provider, location, account)
     return comeOut(await visitor.send(back.pathname + back.search))
   }
 
@@ -231,7 +225,7 @@ describe('tying', () => {
   it('is finished in the session that began it, and in no other', async () => {
     const eskil = await academy.signIn('eskil')
     const { location } = await eskil.client.call('startTying', { body: { provider: 'skerrow' } })
-    const back = await new ProviderBrowser().answer(location, 'sunniva', provider.issuer)
+    const back = await answerThere(provider, location, 'sunniva')
     await eskil.client.call('signOut', {})
     await eskil.client.call('signIn', { body: { username: 'niamh', password: PASSWORD } })
     expect((await comeOut(await eskil.send(back.pathname + back.search))).says).toContain(
@@ -291,7 +285,7 @@ describe('signing out', () => {
   })
 
   it('there ends the sessions here that were begun by it', async () => {
-    const browser = new ProviderBrowser()
+    const browser = browse(provider.issuer)
     const [visitor, other] = [academy.visitor(), academy.visitor()]
     await signOn(visitor, provider, 'niamh', { browser })
     await signOn(other, provider, 'niamh')
@@ -316,7 +310,7 @@ describe('the provider', () => {
   it('is away: people are told, and can sign in again once it is back', async () => {
     const visitor = academy.visitor()
     const begun = await visitor.send('/sign-on/skerrow')
-    const back = await new ProviderBrowser().answer(begun.headers.get('location')!, 'niamh', provider.issuer)
+    const back = await answerThere(provider, begun.headers.get('location')!, 'niamh')
     provider.provider.state.away = true
     const out = await comeOut(await visitor.send(back.pathname + back.search))
     expect(out).toMatchObject({

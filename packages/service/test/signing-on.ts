@@ -1,7 +1,7 @@
 import { SIGN_ON_HANDLE, startPracticeSignOn, type PracticeSignOn } from '@bathyscribe/practice-sign-on'
 import { freePort } from '@bathyscribe/yard/machine/ports'
 import { closeAfterwards } from './closing.js'
-import type { TestAcademy, Visitor } from './harness.js'
+import { browse, type TestAcademy, type Visitor } from './harness.js'
 
 /** The practice identity provider beside an academy, and registered there. @param change what is set otherwise */
 export async function withProvider(
@@ -22,36 +22,26 @@ export const settingsOf = ({ issuer, client }: PracticeSignOn) => ({
   clientSecret: client.clientSecret,
 })
 
-/** What a browser keeps of the provider's pages. */
-export class ProviderBrowser {
-  private readonly jar = new Map<string, string>()
-
-  async send(address: string | URL, init: RequestInit = {}): Promise<Response> {
-    const cookie = [...this.jar].map(([name, value]) => `${name}=${value}`).join('; ')
-    const response = await fetch(address, { redirect: 'manual', ...init, headers: { ...init.headers, cookie } })
-    for (const line of response.headers.getSetCookie()) {
-      const [, name = '', value = ''] = /^([^=]+)=([^;]*)/.exec(line) ?? []
-      if (value === '') this.jar.delete(name)
-      else this.jar.set(name, value)
-    }
-    return response
+/** Goes where the service sent it, signs in when asked, and stops where it is sent back. @param browser what it keeps of the provider's pages @returns the address of the service */
+export async function answerThere(
+  { issuer }: PracticeSignOn,
+  location: string,
+  username: string,
+  browser = browse(issuer),
+): Promise<URL> {
+  let at = new URL(location)
+  for (let steps = 0; steps < 12; steps++) {
+    if (at.origin !== issuer) return at
+    const isPage = at.pathname.startsWith('/interaction/')
+    const response = await browser.send(
+      at.href,
+      isPage ? { method: 'POST', body: new URLSearchParams({ username }) } : {},
+    )
+    const next = response.headers.get('location')
+    if (next === null) throw new Error(`${response.status} at ${at.href}: ${await response.text()}`)
+    at = new URL(next, at)
   }
-
-  /** Goes where the service sent it, signs in when asked, and stops where it is sent back. @returns the address of the service */
-  async answer(location: string, username: string, issuer: string): Promise<URL> {
-    let at = new URL(location)
-    for (let steps = 0; steps < 12; steps++) {
-      if (at.origin !== issuer) return at
-      const isPage = at.pathname.startsWith('/interaction/')
-      const response = isPage
-        ? await this.send(at, { method: 'POST', body: new URLSearchParams({ username }) })
-        : await this.send(at)
-      const next = response.headers.get('location')
-      if (next === null) throw new Error(`${response.status} at ${at.href}: ${await response.text()}`)
-      at = new URL(next, at)
-    }
-    throw new Error('The provider redirects for ever.')
-  }
+  throw new Error('The provider redirects for ever.')
 }
 
 /** What came of a sign-on: where the browser was sent, or the refusal's page in words. */
@@ -72,10 +62,10 @@ export async function signOn(
   visitor: Visitor,
   provider: PracticeSignOn,
   username: string,
-  { next = '/', browser = new ProviderBrowser() }: { next?: string; browser?: ProviderBrowser } = {},
+  { next = '/', browser }: { next?: string; browser?: Visitor } = {},
 ): Promise<CameOut> {
   const begun = await visitor.send(`/sign-on/${provider.handle}?next=${encodeURIComponent(next)}`)
   if (begun.status !== 303) return comeOut(begun)
-  const back = await browser.answer(begun.headers.get('location')!, username, provider.issuer)
+  const back = await answerThere(provider, begun.headers.get('location')!, username, browser)
   return comeOut(await visitor.send(back.pathname + back.search))
 }

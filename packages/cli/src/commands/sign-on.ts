@@ -120,7 +120,7 @@ function addShow(signOn: Command): void {
     .addHelpText('after', examples('sign-on show skerrow', 'sign-on show skerrow --json'))
     .action(
       job(async ({ client, show }, provider) =>
-        show(await client.call('showIdentityProvider', { params: { provider: provider } }), showProvider),
+        show(await client.call('showIdentityProvider', { params: { provider } }), showProvider),
       ),
     )
 }
@@ -145,7 +145,7 @@ function addAdd(signOn: Command): void {
       job<Given>(async ({ client, options, show }, handle) => {
         const { name = '', issuer = '', clientId = '' } = options
         const clientSecret = options.publicClient ? null : await readSecret(options.secretFile, 'Client secret')
-        const body = { ...settingsOf(options), handle: handle, name, issuer, clientId, clientSecret }
+        const body = { ...settingsOf(options), handle, name, issuer, clientId, clientSecret }
         show(await client.call('addIdentityProvider', { body }), showProvider)
       }),
     )
@@ -170,7 +170,7 @@ function addChange(signOn: Command): void {
     )
     .action(
       job<Given>(async ({ client, options, show }, provider) => {
-        const params = { provider: provider }
+        const params = { provider }
         const { revision } = await client.call('showIdentityProvider', { params })
         const body = { ...settingsOf(options), ...(await secretOf(options)), revision }
         show(await client.call('changeIdentityProvider', { params, body }), showProvider)
@@ -185,7 +185,7 @@ function addCheck(signOn: Command): void {
     .addHelpText('after', examples('sign-on check skerrow', 'sign-on check skerrow --json'))
     .action(
       job(async ({ client, show }, provider) => {
-        const checked = await client.call('checkIdentityProvider', { params: { provider: provider } })
+        const checked = await client.call('checkIdentityProvider', { params: { provider } })
         show(checked, showChecked)
         if (checked.findings.some(({ state }) => state === 'bad')) throw new CheckFailed()
       }),
@@ -199,7 +199,7 @@ function addRemove(signOn: Command): void {
     .addHelpText('after', examples('sign-on remove skerrow', 'sign-on remove skerrow --quiet'))
     .action(
       job(async ({ client, show }, provider) => {
-        await client.call('removeIdentityProvider', { params: { provider: provider } })
+        await client.call('removeIdentityProvider', { params: { provider } })
         show(
           { removed: provider },
           () => 'Removed. Who has no password needs a link: `bathyscribe person invite NAME`.',
@@ -215,7 +215,7 @@ function addAccounts(signOn: Command): void {
     .addHelpText('after', examples('sign-on accounts niamh', 'sign-on accounts niamh --json'))
     .action(
       job(async ({ client, show }, person) =>
-        show(await client.call('listIdentities', { params: { person: person } }), showIdentities),
+        show(await client.call('listIdentities', { params: { person } }), showIdentities),
       ),
     )
 }
@@ -227,8 +227,8 @@ function addUntie(signOn: Command): void {
     .addHelpText('after', examples('sign-on untie niamh skerrow', 'sign-on untie niamh skerrow --quiet'))
     .action(
       job(async ({ client, show }, person, provider) => {
-        await client.call('untieIdentity', { params: { person: person, provider: provider } })
-        show(await client.call('listIdentities', { params: { person: person } }), showIdentities)
+        await client.call('untieIdentity', { params: { person, provider } })
+        show(await client.call('listIdentities', { params: { person } }), showIdentities)
       }),
     )
 }

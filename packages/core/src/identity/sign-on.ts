@@ -42,23 +42,31 @@ export type Identifier =
   | { found: 'missing' | 'unverified'; claim: string }
 
 /** The claim in which each identifier is, unless the rule names another one. */
-export const USUAL_CLAIM: Readonly<Record<Exclude<Match, 'nobody'>, string>> = {
+const USUAL_CLAIM: Readonly<Record<Exclude<Match, 'nobody'>, string>> = {
   email: 'email',
   username: 'preferred_username',
   sourced_id: 'sub',
 }
 
+/** The claim by which people are found at their first visit; undefined where none is. */
+export function matchedClaim({ match, matchClaim }: Pick<SignOnRule, 'match' | 'matchClaim'>): string | undefined {
+  return match === 'nobody' ? undefined : (matchClaim ?? USUAL_CLAIM[match])
+}
+
+/** Some providers write it as a text. */
+const isVerified = (claims: IdentityClaims) => claims['email_verified'] === true || claims['email_verified'] === 'true'
+
 /**
  * What is looked for at a first visit. An address counts only when the provider says that it belongs to the person
  * (`email_verified`, OpenID Connect Core section 5.7: of claims only `sub` is sure to stay a person’s own).
  */
-export function identifierOf({ match, matchClaim }: SignOnRule, claims: IdentityClaims): Identifier {
-  if (match === 'nobody') return { found: 'none' }
-  const claim = matchClaim ?? USUAL_CLAIM[match]
+export function identifierOf(rule: SignOnRule, claims: IdentityClaims): Identifier {
+  const { match } = rule
+  const claim = matchedClaim(rule)
+  if (match === 'nobody' || claim === undefined) return { found: 'none' }
   const value = textOf(claims[claim])
   if (value === '') return { found: 'missing', claim }
-  if (match === 'email' && claims['email_verified'] !== true && claims['email_verified'] !== 'true')
-    return { found: 'unverified', claim }
+  if (match === 'email' && !isVerified(claims)) return { found: 'unverified', claim }
   return { found: 'value', match, value: match === 'sourced_id' ? value : value.toLowerCase() }
 }
 
@@ -105,9 +113,8 @@ export function accountOf(claims: IdentityClaims): {
   email: string | null
 } {
   const [givenName, familyName] = [textOf(claims['given_name'], 100), textOf(claims['family_name'], 100)]
-  const verified = claims['email_verified'] === true || claims['email_verified'] === 'true'
   const address = textOf(claims['email'], 254)
-  const email = verified && /^[^\s@]+@[^\s@]+$/u.test(address) ? address : null
+  const email = isVerified(claims) && /^[^\s@]+@[^\s@]+$/u.test(address) ? address : null
   const [local = ''] = address.split('@')
   const username = [textOf(claims['preferred_username']).split('@')[0] ?? '', local, 'person']
     .map(asUsername)

@@ -10,12 +10,15 @@ import type { OwnLink } from '../records/statements/links.js'
 import type { Settings } from '../settings/settings.js'
 
 const SESSION_COOKIE = 'bathyscribe_session'
-/** By https under a prefix with which browsers take it from this very host only (RFC 6265bis section 4.1.3.2). */
-export function sessionCookie({ publicUrl }: Pick<Settings, 'publicUrl'>): string {
-  return publicUrl.startsWith('https:') ? `__Host-${SESSION_COOKIE}` : SESSION_COOKIE
+/** The name of a cookie of ours: by https under a prefix with which browsers take it from this very host only (RFC 6265bis section 4.1.3.2). */
+export function hostCookie({ publicUrl }: Pick<Settings, 'publicUrl'>, name: string): string {
+  return publicUrl.startsWith('https:') ? `__Host-${name}` : name
 }
-/** What that cookie is set with; it only goes when it is cleared with the same. */
-export const SESSION_COOKIE_SET = { path: '/', httpOnly: true, sameSite: 'lax' } as const
+/** What such a cookie is set with; it only goes when it is cleared with the same. */
+export function hostCookieSet({ publicUrl }: Pick<Settings, 'publicUrl'>) {
+  return { path: '/', httpOnly: true, sameSite: 'lax', secure: publicUrl.startsWith('https:') } as const
+}
+export const sessionCookie = (settings: Pick<Settings, 'publicUrl'>) => hostCookie(settings, SESSION_COOKIE)
 /** The session once more, for the authorisation address alone: see where it is set. */
 export const LOGIN_COOKIE = 'bathyscribe_login'
 

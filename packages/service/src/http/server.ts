@@ -18,7 +18,7 @@ import { siteHandlers } from './api/site.js'
 import { evidenceHandlers, workHandlers } from './api/work.js'
 import { contentHandlers } from './api/content.js'
 import { registerFileLinks, registerFiles } from './api/files.js'
-import { admit } from './caller.js'
+import { admit, hostCookie, hostCookieSet } from './caller.js'
 import { registerConsole } from './console.js'
 import { registerHealth, registerMetrics } from './health.js'
 import { registerJsonBodies } from './json-body.js'
@@ -136,11 +136,11 @@ async function registerSite(
   registerJsonBodies(scope)
   await scope.register(cookie, { secret: context.keys.cookieKey })
   await scope.register(csrf, {
-    cookieKey: secure ? '__Host-bathyscribe_csrf' : 'bathyscribe_csrf',
+    cookieKey: hostCookie(context.settings, 'bathyscribe_csrf'),
     // A token is good for the session that it was given to, and for no other.
     csrfOpts: { hmacKey: context.keys.cookieKey, userInfo: true },
     getUserInfo: (request) => request.sessionId,
-    cookieOpts: { path: '/', httpOnly: true, sameSite: 'lax', secure },
+    cookieOpts: hostCookieSet(context.settings),
     getToken: (request) => {
       const header = request.headers['x-csrf-token']
       return typeof header === 'string' ? header : undefined

@@ -9,7 +9,7 @@ import { finishSignOn } from '../desk/sign-on/finish.js'
 import { takeProviderSignOut } from '../desk/sign-on/provider-sign-out.js'
 import { BEGUN_MS } from '../desk/sign-on/sign-on-state.js'
 import { limited } from './api/routes.js'
-import { findActor, SESSION_COOKIE_SET, sessionCookie } from './caller.js'
+import { findActor, hostCookie, hostCookieSet, sessionCookie } from './caller.js'
 import { sendNotice } from './pages.js'
 import { sendProblem, toRefusal } from './problems.js'
 
@@ -49,7 +49,7 @@ export async function registerSignOn(scope: FastifyInstance, context: Context): 
     },
     async (request, reply) => {
       const name = cookieName(context, request.query.state ?? '')
-      void reply.clearCookie(name, cookieSet(context))
+      void reply.clearCookie(name, hostCookieSet(context.settings))
       const { next, opened } = await finishSignOn(context, {
         provider: request.params.provider,
         answer: new URL(request.url, context.settings.publicUrl),
@@ -60,7 +60,7 @@ export async function registerSignOn(scope: FastifyInstance, context: Context): 
       })
       if (opened)
         void reply.setCookie(sessionCookie(context.settings), opened.token, {
-          ...cookieSet(context),
+          ...hostCookieSet(context.settings),
           expires: opened.expiresAt,
         })
       return reply.header('cache-control', 'no-store').redirect(next, 303)
@@ -89,23 +89,26 @@ export async function registerSignOn(scope: FastifyInstance, context: Context): 
   })
 }
 
-const cookieSet = ({ settings }: Context) => ({
-  ...SESSION_COOKIE_SET,
-  secure: settings.publicUrl.startsWith('https:'),
-})
-
-const prefixOf = ({ settings }: Context) =>
-  settings.publicUrl.startsWith('https:') ? '__Host-bathyscribe_sign_on_' : 'bathyscribe_sign_on_'
+const prefixOf = ({ settings }: Context) => hostCookie(settings, 'bathyscribe_sign_on_')
 
 /** One for each that was begun, so that two windows do not get in each other’s way. */
 const cookieName = (context: Context, state: string) =>
   prefixOf(context) + state.replace(/[^A-Za-z0-9_-]/g, '').slice(0, 12)
 
 /** Lets the browser keep what was begun, and forget what was left. */
-function keep(context: Context, request: FastifyRequest, reply: FastifyReply, { state, kept }: SignOnBegun): void {
+export function keep(
+  context: Context,
+  request: FastifyRequest,
+  reply: FastifyReply,
+  { state, kept }: SignOnBegun,
+): void {
   const before = Object.keys(request.cookies).filter((name) => name.startsWith(prefixOf(context)))
-  if (before.length >= MOST_BEGUN) for (const name of before) void reply.clearCookie(name, cookieSet(context))
-  void reply.setCookie(cookieName(context, state), kept, { ...cookieSet(context), maxAge: BEGUN_MS / 1000 })
+  if (before.length >= MOST_BEGUN)
+    for (const name of before) void reply.clearCookie(name, hostCookieSet(context.settings))
+  void reply.setCookie(cookieName(context, state), kept, {
+    ...hostCookieSet(context.settings),
+    maxAge: BEGUN_MS / 1000,
+  })
 }
 
 /** A refusal as a page: whoever meets it has just come from another site. */
@@ -120,15 +123,4 @@ function refuse(error: unknown, request: FastifyRequest, reply: FastifyReply): F
     back: { url: '/sign-in', text: 'Back to the sign-in page' },
     status,
   })
-}
-
-/** For calls that begin a sign-on from within the console. */
-export function startFrom(
-  context: Context,
-  request: FastifyRequest,
-  reply: FastifyReply,
-  begun: SignOnBegun,
-): { location: string } {
-  keep(context, request, reply, begun)
-  return { location: begun.location.href }
 }

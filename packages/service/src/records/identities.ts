@@ -1,3 +1,4 @@
+import { Refusal } from '@bathyscribe/contract'
 import type { FoundAccount, Match } from '@bathyscribe/core/identity'
 import { LessThan, type EntityManager } from 'typeorm'
 import { IdentityProviderRecord, IdentityRecord } from './entities/identities.js'
@@ -85,12 +86,16 @@ export class IdentityRecords {
     return this.manager.findOneBy(IdentityProviderRecord, [{ id: ref }, { handle: ref }])
   }
 
-  /** The same, and nobody else changes it until the end of the transaction. */
-  lockProvider(ref: string): Promise<IdentityProviderRecord | null> {
-    return this.manager.findOne(IdentityProviderRecord, {
-      where: [{ id: ref }, { handle: ref }],
-      lock: { mode: 'pessimistic_write' },
-    })
+  /** The same of one that has to be there. @throws Refusal */
+  async knownProvider(ref: string): Promise<IdentityProviderRecord> {
+    const provider = await this.providerByRef(ref)
+    if (!provider) throw new Refusal('sign_on.provider_not_found', ref.slice(0, 40))
+    return provider
+  }
+
+  /** Nobody else changes it until the end of the transaction. */
+  lockProvider(id: string): Promise<IdentityProviderRecord | null> {
+    return this.manager.findOne(IdentityProviderRecord, { where: { id }, lock: { mode: 'pessimistic_write' } })
   }
 
   async insertProvider(provider: IdentityProviderRecord): Promise<void> {

@@ -32,7 +32,7 @@ const SIGN_INS = 'packages/service/src/records/statements/sign-ins.ts'
 const ROSTER = 'packages/service/src/records/roster-imports.ts'
 
 export const LISTED: readonly Mutant[] = [
-  ['sign-on: an address that nobody verified', 'packages/core/src/identity/sign-on.ts', "if (match === 'email' && claims['email_verified'] !== true && claims['email_verified'] !== 'true')", "if (match === 'email' && claims['email_verified'] === false)", ['sign-on']],
+  ['sign-on: an address that nobody verified', 'packages/core/src/identity/sign-on.ts', "claims['email_verified'] === true || claims['email_verified'] === 'true'", "claims['email_verified'] !== false", ['sign-on']],
   ['sign-on: an administrator is found by an address', 'packages/core/src/identity/sign-on.ts', "if (account.siteRole === 'administrator') return", "if (account.siteRole === 'administrator' && account.closed) return", ['sign-on']],
   ['sign-on: roles that people gave are taken', 'packages/core/src/identity/sign-on.ts', "now.siteRole === 'administrator' && now.givenByProvider", "now.siteRole === 'administrator'", ['sign-on']],
   ['sign-on: signatures are not looked at', 'packages/service/src/desk/sign-on/verified-claims.ts', 'await holds().catch(', 'await Promise.resolve().catch(', ['sign-on-attacks']],

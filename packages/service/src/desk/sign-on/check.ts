@@ -1,17 +1,16 @@
-import { Refusal, type SignOnChecked, type SignOnFinding } from '@bathyscribe/contract'
-import { USUAL_CLAIM } from '@bathyscribe/core/identity'
+import type { SignOnChecked, SignOnFinding } from '@bathyscribe/contract'
+import { matchedClaim } from '@bathyscribe/core/identity'
 import * as oidc from 'openid-client'
 import type { IdentityProviderRecord } from '../../records/entities/identities.js'
 import type { Context } from '../context.js'
 import { redirectUriOf } from './begin.js'
 import { toRefusal, type Provider } from './provider-client.js'
 import { showProvider } from './providers.js'
-import { ALGORITHMS } from './verified-claims.js'
+import { ALGORITHMS } from './verify-token.js'
 
 /** Looks at a provider as far as nobody has to sign in for it. @throws Refusal when it cannot be read at all */
 export async function checkProvider(context: Context, ref: string): Promise<SignOnChecked> {
-  const provider = await context.records.identities.providerByRef(ref)
-  if (!provider) throw new Refusal('sign_on.provider_not_found', ref.slice(0, 40))
+  const provider = await context.records.identities.knownProvider(ref)
   const known = await context.providers.readNow(provider)
   const findings = [
     good('description', `read from ${provider.issuer}; the issuer agrees`),
@@ -31,8 +30,9 @@ function described(provider: IdentityProviderRecord, { configuration }: Provider
   const metadata = configuration.serverMetadata()
   const challenges = metadata.code_challenge_methods_supported
   const signing = metadata['id_token_signing_alg_values_supported'] ?? ['RS256']
+  const verifiable = signing.filter((one) => ALGORITHMS.includes(one))
   const missing = provider.scopes.split(' ').filter((one) => metadata.scopes_supported?.includes(one) === false)
-  const claim = provider.match === 'nobody' ? undefined : (provider.matchClaim ?? USUAL_CLAIM[provider.match])
+  const claim = matchedClaim(provider)
   const told = metadata.claims_supported
   return [
     metadata.response_types_supported?.includes('code') === false
@@ -44,8 +44,8 @@ function described(provider: IdentityProviderRecord, { configuration }: Provider
           'PKCE',
           'it does not say that it supports S256; sent anyway, and ignored by providers that do not know it',
         ),
-    signing.some((one) => ALGORITHMS.includes(one))
-      ? good('signatures', signing.filter((one) => ALGORITHMS.includes(one)).join(', '))
+    verifiable.length > 0
+      ? good('signatures', verifiable.join(', '))
       : bad('signatures', `it signs by ${signing.join(', ')} only, which nobody else can verify`),
     missing.length > 0
       ? look('scopes', `it does not name ${missing.join(', ')} among the scopes that it supports`)

@@ -17,13 +17,12 @@ export async function identitiesOf({ records }: Context, personId: string): Prom
  * @throws Refusal
  */
 export async function untie(context: Context, actor: Actor, personRef: string, providerRef: string): Promise<void> {
-  const untying = { doer: actor, action: 'untie account', subject: '' }
   const person = await context.records.people.known(personRef)
   const provider = await context.records.identities.providerByRef(providerRef)
   if (!provider) throw new Refusal('sign_on.not_tied', providerRef.slice(0, 40))
   await act(
     context,
-    { ...untying, subject: `person ${person.username}` },
+    { doer: actor, action: 'untie account', subject: `person ${person.username}` },
     async ({ identities, people }) => {
       const now = await people.lockByRef(person.id)
       const ties = await identities.ofPerson(person.id)

@@ -1,4 +1,4 @@
-import { ERRORS, Refusal } from '@bathyscribe/contract'
+import { ERRORS, Refusal, type ErrorCode } from '@bathyscribe/contract'
 import { isThisMachine } from '@bathyscribe/core/links'
 import { createRemoteJWKSet, customFetch as keysFetch } from 'jose'
 import { LRUCache } from 'lru-cache'
@@ -53,7 +53,7 @@ export function createProviders(parts: Parts): Providers {
 }
 
 /** The secret of our client at a provider; undefined for a public one. */
-export function secretOf(keys: Pick<Keys, 'unseal'>, { id, secretSealed }: IdentityProviderRecord): string | undefined {
+function secretOf(keys: Pick<Keys, 'unseal'>, { id, secretSealed }: IdentityProviderRecord): string | undefined {
   return secretSealed ? keys.unseal(secretSealed, SEALED_FOR.identityProvider + id) : undefined
 }
 
@@ -64,11 +64,11 @@ async function read(parts: Parts, provider: IdentityProviderRecord): Promise<Pro
   // By its address alone a provider without TLS is only taken on this machine.
   const isPlain = issuer.protocol === 'http:' && isThisMachine(issuer.hostname)
   try {
-    const read = await oidc.discovery(issuer, provider.clientId, undefined, oidc.None(), {
+    const found = await oidc.discovery(issuer, provider.clientId, undefined, oidc.None(), {
       [oidc.customFetch]: fetching,
       ...(isPlain && { execute: [allowPlain] }),
     })
-    const metadata = read.serverMetadata()
+    const metadata = found.serverMetadata()
     const configuration = new oidc.Configuration(
       metadata,
       provider.clientId,
@@ -125,29 +125,23 @@ function fetchBy(outgoing: Outgoing): oidc.CustomFetch {
  * @param read what was read: a description that is none is no provider’s, an answer that is none is one’s
  */
 export function toRefusal(error: unknown, host: string, read: 'description' | 'answer' = 'answer'): Refusal {
+  const refusal = (code: ErrorCode, detail: string) => new Refusal(code, detail, undefined, { cause: error })
   for (let at = error; at instanceof Error; at = at.cause)
     if (at instanceof Refusal)
       return at.code.startsWith('sign_on.')
         ? at
-        : new Refusal('sign_on.provider_away', `${host}: ${ERRORS[at.code].sentence}`, undefined, { cause: error })
+        : refusal('sign_on.provider_away', `${host}: ${ERRORS[at.code].sentence}`)
   const { code = '', error: word = '', error_description: said = '' } = error as Record<string, string | undefined>
-  if (error instanceof oidc.AuthorizationResponseError)
-    return new Refusal('sign_on.refused', inWords(word, said), undefined, { cause: error })
+  if (error instanceof oidc.AuthorizationResponseError) return refusal('sign_on.refused', inWords(word, said))
   if (error instanceof oidc.ResponseBodyError)
-    return word === 'invalid_grant'
-      ? new Refusal('sign_on.begun_elsewhere', inWords(word, said), undefined, { cause: error })
-      : new Refusal('sign_on.provider_away', inWords(word, said), undefined, { cause: error })
+    return refusal(word === 'invalid_grant' ? 'sign_on.begun_elsewhere' : 'sign_on.provider_away', inWords(word, said))
   const { cause } = error as Error
   if (cause instanceof Response && cause.status >= 500)
-    return new Refusal('sign_on.provider_away', `${host} answers ${cause.status}`, undefined, { cause: error })
+    return refusal('sign_on.provider_away', `${host} answers ${cause.status}`)
   const known = DETAILS[code]
-  return new Refusal(
+  return refusal(
     known?.code ?? (read === 'answer' ? 'sign_on.answer_wrong' : 'sign_on.not_a_provider'),
     `${host}: ${known?.says ?? reasonOf(error)}`,
-    undefined,
-    {
-      cause: error,
-    },
   )
 }
 

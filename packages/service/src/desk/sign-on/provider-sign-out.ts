@@ -1,9 +1,8 @@
 import { Refusal } from '@bathyscribe/contract'
-import { jwtVerify } from 'jose'
 import type { Context } from '../context.js'
 import { openProvider } from './begin.js'
 import { toRefusal } from './provider-client.js'
-import { ALGORITHMS } from './verified-claims.js'
+import { verifyToken } from './verify-token.js'
 
 const EVENT = 'http://schemas.openid.net/event/backchannel-logout'
 /** A token is good for two minutes (OpenID Connect Back-Channel Logout 1.0 section 2.4), and as long as clocks differ. */
@@ -20,15 +19,12 @@ export async function takeProviderSignOut(context: Context, ref: string, token: 
   const provider = await openProvider(context, ref)
   const known = await providers.of(provider)
   const host = new URL(provider.issuer).host
-  const { payload } = await jwtVerify(token, known.keys, {
-    issuer: known.configuration.serverMetadata().issuer,
-    audience: provider.clientId,
-    algorithms: ALGORITHMS,
-    clockTolerance: settings.clockToleranceSeconds,
-    maxTokenAge: GOOD_SECONDS,
-    requiredClaims: ['jti', 'iat', 'events'],
-    currentDate: clock.now(),
-  }).catch((error: unknown) => {
+  const payload = await verifyToken(
+    context,
+    known,
+    { provider, token },
+    { maxTokenAge: GOOD_SECONDS, requiredClaims: ['jti', 'iat', 'events'], currentDate: clock.now() },
+  ).catch((error: unknown) => {
     throw toRefusal(error, host)
   })
   const { sub, sid, events, nonce, iat } = payload

@@ -14,7 +14,7 @@ import { act, type Actor, type Context } from '../context.js'
 import { redirectUriOf } from './begin.js'
 import { afterSignOutUri } from './leave.js'
 
-export const signOutUriOf = (publicUrl: string, handle: string) => `${publicUrl}/sign-on/${handle}/sign-out`
+const signOutUriOf = (publicUrl: string, handle: string) => `${publicUrl}/sign-on/${handle}/sign-out`
 
 export async function listProviders(context: Context): Promise<IdentityProvider[]> {
   return (await context.records.identities.providers()).map((row) => viewOf(context, row))
@@ -22,11 +22,9 @@ export async function listProviders(context: Context): Promise<IdentityProvider[
 
 /** @throws Refusal */
 export async function showProvider(context: Context, ref: string): Promise<IdentityProvider> {
-  const row = (await context.records.identities.providers()).find(
-    ({ provider }) => provider.id === ref || provider.handle === ref,
-  )
-  if (!row) throw new Refusal('sign_on.provider_not_found', ref.slice(0, 40))
-  return viewOf(context, row)
+  const found = (await listProviders(context)).find(({ id, handle }) => id === ref || handle === ref)
+  if (!found) throw new Refusal('sign_on.provider_not_found', ref.slice(0, 40))
+  return found
 }
 
 /** Adds a provider; one that is switched on has to describe itself first. @throws Refusal */
@@ -62,9 +60,7 @@ export async function changeProvider(
   ref: string,
   { revision, clientSecret, ...wanted }: z.output<typeof IdentityProviderChange>,
 ): Promise<IdentityProvider> {
-  const { records } = context
-  const before = await records.identities.providerByRef(ref)
-  if (!before) throw new Refusal('sign_on.provider_not_found', ref.slice(0, 40))
+  const before = await context.records.identities.knownProvider(ref)
   const given = Object.fromEntries(Object.entries(wanted).filter(([, value]) => value !== undefined))
   const after: IdentityProviderRecord = {
     ...before,
@@ -96,8 +92,7 @@ export async function changeProvider(
 
 /** Removes a provider with its ties; accounts stay. @throws Refusal */
 export async function removeProvider(context: Context, actor: Actor, ref: string): Promise<void> {
-  const provider = await context.records.identities.providerByRef(ref)
-  if (!provider) throw new Refusal('sign_on.provider_not_found', ref.slice(0, 40))
+  const provider = await context.records.identities.knownProvider(ref)
   const removing = { doer: actor, action: 'remove identity provider', subject: `identity provider ${provider.handle}` }
   await act(
     context,
@@ -110,10 +105,10 @@ export async function removeProvider(context: Context, actor: Actor, ref: string
 
 /** @throws Refusal where people could not sign in by it */
 async function requireUsable(context: Context, provider: IdentityProviderRecord): Promise<void> {
-  const { protocol, hostname } = new URL(provider.issuer)
+  const { protocol, hostname, origin } = new URL(provider.issuer)
   if (protocol === 'http:' && !isThisMachine(hostname)) throw new Refusal('sign_on.plain_http', provider.issuer)
   // Our own description is one for tools.
-  if (new URL(provider.issuer).origin === new URL(context.settings.publicUrl).origin)
+  if (origin === new URL(context.settings.publicUrl).origin)
     throw new Refusal('sign_on.not_a_provider', 'it is this service itself')
   if (provider.enabled) await context.providers.readNow(provider)
 }
@@ -133,10 +128,7 @@ function asTaken({ handle, issuer }: IdentityProviderRecord): (error: unknown) =
 /** What the audit says of a provider: all but the secret. */
 const told = ({ id: _, secretSealed: __, revision: ___, createdAt: ____, ...rest }: IdentityProviderRecord) => rest
 
-export function viewOf(
-  { settings: { publicUrl } }: Context,
-  { provider, people, lastAt }: ProviderRow,
-): IdentityProvider {
+function viewOf({ settings: { publicUrl } }: Context, { provider, people, lastAt }: ProviderRow): IdentityProvider {
   const { secretSealed, createdAt: _, ...rest } = provider
   return {
     ...rest,

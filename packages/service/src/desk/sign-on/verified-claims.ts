@@ -1,27 +1,12 @@
 import { Refusal } from '@bathyscribe/contract'
-import { USUAL_CLAIM, type IdentityClaims } from '@bathyscribe/core/identity'
-import { jwtVerify } from 'jose'
+import { matchedClaim, type IdentityClaims } from '@bathyscribe/core/identity'
 import * as oidc from 'openid-client'
 import type { IdentityProviderRecord } from '../../records/entities/identities.js'
 import type { Context } from '../context.js'
 import { toRefusal, type Provider } from './provider-client.js'
 import { redirectUriOf } from './begin.js'
 import type { Begun } from './sign-on-state.js'
-
-/** Asymmetric ones only (RFC 8725 section 3.2): a secret that is shared with us signs for nobody else. */
-export const ALGORITHMS = [
-  'RS256',
-  'RS384',
-  'RS512',
-  'PS256',
-  'PS384',
-  'PS512',
-  'ES256',
-  'ES384',
-  'ES512',
-  'EdDSA',
-  'Ed25519',
-]
+import { verifyToken } from './verify-token.js'
 
 /** What a provider proved of somebody. */
 export interface Verified {
@@ -57,13 +42,7 @@ export async function takeAnswer(
       },
     )
     const idToken = tokens.id_token!
-    const holds = () =>
-      jwtVerify(idToken, known.keys, {
-        issuer: known.configuration.serverMetadata().issuer,
-        audience: provider.clientId,
-        algorithms: ALGORITHMS,
-        clockTolerance: settings.clockToleranceSeconds,
-      })
+    const holds = () => verifyToken({ settings }, known, { provider, token: idToken })
     // It came from the provider itself: a key that is not known yet is worth asking for at once.
     await holds().catch(async (error: unknown) => {
       if ((error as { code?: string }).code !== 'ERR_JWKS_NO_MATCHING_KEY') throw error
@@ -90,14 +69,14 @@ async function withUserInfo(
   claims: IdentityClaims & { sub: string },
   accessToken: string,
 ): Promise<IdentityClaims> {
-  const { match, matchClaim, administratorClaim, admits } = provider
+  const { match, administratorClaim, admits } = provider
   const wanted = [
-    ...(match === 'nobody' ? [] : [matchClaim ?? USUAL_CLAIM[match]]),
+    matchedClaim(provider),
+    administratorClaim,
     ...(match === 'email' ? ['email_verified'] : []),
-    ...(administratorClaim === null ? [] : [administratorClaim]),
     ...(admits === 'everybody' ? ['name', 'preferred_username'] : []),
   ]
-  const hasAll = wanted.every((claim) => claims[claim] !== undefined)
+  const hasAll = wanted.every((claim) => claim === undefined || claim === null || claims[claim] !== undefined)
   if (hasAll || configuration.serverMetadata().userinfo_endpoint === undefined) return claims
   return { ...(await oidc.fetchUserInfo(configuration, accessToken, claims.sub)), ...claims }
 }

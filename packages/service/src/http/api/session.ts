@@ -9,7 +9,7 @@ import { setUp } from '../../desk/identity/set-up.js'
 import { changePassword, confirmSession, endSession, signIn, signOut } from '../../desk/identity/sign-in.js'
 import { createToken, revokeToken } from '../../desk/identity/api-tokens.js'
 import { fingerprint } from '../../keys/key-file.js'
-import { SESSION_COOKIE_SET, sessionCookie } from '../caller.js'
+import { hostCookieSet, sessionCookie } from '../caller.js'
 import type { Handlers } from './routes.js'
 
 type SessionCalls =
@@ -20,7 +20,7 @@ type SessionCalls =
 export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> {
   const { records, settings } = context
   const cookie = sessionCookie(settings)
-  const secure = settings.publicUrl.startsWith('https:')
+  const cookieSet = hostCookieSet(settings)
 
   async function describe(actor: Actor, reply: FastifyReply): Promise<SessionInfo> {
     const person = await records.people.byId(actor.id)
@@ -52,13 +52,13 @@ export function sessionHandlers(context: Context): Pick<Handlers, SessionCalls> 
       })
       const actor = await context.statements.findSession(fingerprint(token))
       if (!actor) throw new Refusal('session.required')
-      void reply.setCookie(cookie, token, { ...SESSION_COOKIE_SET, secure, expires: expiresAt })
+      void reply.setCookie(cookie, token, { ...cookieSet, expires: expiresAt })
       return describe(actor, reply)
     },
     whoAmI: ({ caller, reply }) => describe(caller.actor, reply),
     signOut: async ({ caller, reply }) => {
       const leaveAt = await signOut(context, caller.actor)
-      void reply.clearCookie(cookie, { ...SESSION_COOKIE_SET, secure }).header('clear-site-data', '"cache"')
+      void reply.clearCookie(cookie, cookieSet).header('clear-site-data', '"cache"')
       return { leaveAt }
     },
     listSessions: async ({ caller }) => ({ items: await sessionsOf(context, caller.actor) }),

@@ -10,25 +10,26 @@ import {
   removeProvider,
   showProvider,
 } from '../../desk/sign-on/providers.js'
-import { startFrom } from '../sign-on.js'
-import type { Handlers } from './routes.js'
+import { keep } from '../sign-on.js'
+import type { Call, Handlers } from './routes.js'
 
 /** Calls about identity providers, and whose accounts are tied to them. */
 export function signOnHandlers(context: Context): Pick<Handlers, keyof typeof signOnOperations> {
   const { records } = context
+  const start = async (
+    purpose: 'confirm' | 'tie',
+    { caller, body, request, reply }: Call<'startConfirming'> | Call<'startTying'>,
+  ) => {
+    const begun = await beginSignOn(context, { ...body, purpose, actor: caller.actor })
+    keep(context, request, reply, begun)
+    return { location: begun.location.href }
+  }
   return {
     listSignOnChoices: async () => ({
       items: (await records.identities.choices()).map(({ handle, name }) => ({ handle, name })),
     }),
-    startConfirming: async ({ caller, body, request, reply }) =>
-      startFrom(
-        context,
-        request,
-        reply,
-        await beginSignOn(context, { ...body, purpose: 'confirm', actor: caller.actor }),
-      ),
-    startTying: async ({ caller, body, request, reply }) =>
-      startFrom(context, request, reply, await beginSignOn(context, { ...body, purpose: 'tie', actor: caller.actor })),
+    startConfirming: (call) => start('confirm', call),
+    startTying: (call) => start('tie', call),
     listOwnIdentities: async ({ caller }) => ({ items: await identitiesOf(context, caller.actor.id) }),
     untieOwnIdentity: ({ caller, params }) =>
       untie(context, caller.actor, caller.actor.id, params.provider) as Promise<undefined>,
