@@ -217,6 +217,8 @@ describe('confirming', () => {
     expect(await tokens(await somebody())).toBe('done')
     provider.authTime = Math.floor(Date.now() / 1000) + 86_400 * 30
     const visitor = await somebody()
+    const [newest] = await academy.query(`select confirmed_at <= created_at as "isPast" from session order by created_at desc limit 1`) // oxfmt-ignore
+    expect(newest).toEqual({ isPast: true })
     academy.clock.offsetMs = 25 * 3600_000
     expect(await tokens(visitor), 'a time to come is none').not.toBe('done')
   })

@@ -1,7 +1,16 @@
 import type { PracticeSignOn } from '@bathyscribe/practice-sign-on'
 import { subjectOf } from '@bathyscribe/practice-sign-on'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { browse, codeOf, csrfOf, PASSWORD, startAcademy, type TestAcademy, type Visitor } from './harness.js'
+import {
+  browse,
+  codeOf,
+  csrfOf,
+  openRecords,
+  PASSWORD,
+  startAcademy,
+  type TestAcademy,
+  type Visitor,
+} from './harness.js'
 import { answerThere, comeOut, signOn, withProvider } from './signing-on.js'
 
 let academy: TestAcademy
@@ -126,6 +135,43 @@ describe('who is not known', () => {
     expect(await identitiesOf('sunniva-2')).toMatchObject([{ tiedBy: 'made' }])
     await change({ admits: 'known' })
     expect((await signOn(academy.visitor(), provider, 'sunniva')).status, 'is known now').toBe(303)
+  })
+
+  it('gets what another window of theirs has made in the very moment between two looks', async () => {
+    await change({ admits: 'everybody' })
+    const { id } = await academy.admin.client.call('showIdentityProvider', { params: { provider: 'skerrow' } })
+    const subject = subjectOf({ username: 'torvald' })
+    const first = (await openRecords(academy)).createQueryRunner()
+    await first.startTransaction()
+    // The first window holds the subject, as it does while it makes the account; nobody reads accounts meanwhile.
+    await first.query(`select pg_advisory_xact_lock(hashtext('bathyscribe subject'), hashtext($1))`, [
+      `${id} ${subject}`,
+    ])
+    await first.query(`lock table person in access exclusive mode`)
+    await first.query(
+      `insert into person (id, username, full_name, given_name, family_name, email, subject, site_role, is_test_learner, created_at)
+       values ('madebyfirst', 'made.by.first', 'T', '', '', 'torvald@skerrow.example', 'made by first', 'none', false, now())`,
+    )
+    await first.query(
+      `insert into identity (provider_id, subject, person_id, tied_by, tied_at, last_at) values ($1, $2, 'madebyfirst', 'made', now(), now())`,
+      [id, subject],
+    )
+    const visitor = academy.visitor()
+    const second = signOn(visitor, provider, 'torvald')
+    await expect
+      .poll(() =>
+        first.query(
+          `select 1 from pg_locks l join pg_stat_activity a using (pid) where not l.granted and a.datname = current_database()`,
+        ),
+      ) // oxfmt-ignore
+      .not.toEqual([])
+    await first.commitTransaction()
+    await first.release()
+    expect((await second).status).toBe(303)
+    expect(await who(visitor)).toBe('made.by.first')
+    await academy.admin.client.call('untieIdentity', { params: { person: 'made.by.first', provider: 'skerrow' } })
+    await academy.admin.client.call('changePerson', { params: { person: 'made.by.first' }, body: { email: null } })
+    await change({ admits: 'known' })
   })
 
   it('is not guessed at where two have the address', async () => {
